@@ -267,6 +267,11 @@ func (d *Desk) takeIn(ctx context.Context, a mailboxes.Account, came []texts.Cam
 	if err != nil || len(fresh) == 0 {
 		return err
 	}
+	for _, x := range fresh {
+		if err := d.obey(ctx, a, x); err != nil {
+			return err
+		}
+	}
 	in := d.Intake.Begin(ctx, a.BoxID, intake.Options{Place: inbox.Inbox, Arrived: true})
 	for _, x := range fresh {
 		raw, err := mime.Compose(mime.Letter{MessageID: x.message, Date: x.At.Time().UTC(), From: x.from, To: []mail.Address{{Name: a.FullName, Address: a.Address}},
@@ -289,57 +294,64 @@ func (d *Desk) takeIn(ctx context.Context, a mailboxes.Account, came []texts.Cam
 			slog.Error("a text that came in could not be answered by itself", "account", a.ID, "box", a.BoxID, "error", err)
 		}
 	}
+	d.Sending.Stir()
 	return nil
 }
 
-// answer does what a text asks for by one word, and answers it by itself where the line is to.
-func (d *Desk) answer(ctx context.Context, a mailboxes.Account, x arrived) error {
+// obey does what a text asks for by one word: no more texts, or texts again. It comes before the text
+// is taken in, so that one which is said again after a crash is still done.
+func (d *Desk) obey(ctx context.Context, a mailboxes.Account, x arrived) error {
 	number, ok := texting.NumberOf(x.from.Address)
-	if !ok {
+	wish := a.Line.Stops.Wish(x.Text)
+	if !ok || wish == texting.Nothing {
 		return nil
 	}
-	err := d.store.Write(ctx, func(t store.Tx) error {
+	return d.store.Write(ctx, func(t store.Tx) error {
 		now := d.Journal.Now()
 		known, err := phoning.Numbers(t).Of(a.BoxID, number)
-		if err != nil {
+		if err != nil || (wish == texting.Stop) == (known.Stopped != 0) {
 			return err
 		}
-		text := ""
-		switch wish := a.Line.Stops.Wish(x.Text); {
-		case wish == texting.Stop && known.Stopped == 0:
-			known.Stopped, text = now, a.Line.Stopped
-		case wish == texting.Stop:
-			return nil
-		case wish == texting.Resume && known.Stopped != 0:
-			known.Stopped = 0
-		case known.Stopped != 0:
-			return nil
-		default:
-			held, err := phoning.Numbers(t).Here(a.BoxID, []string{x.message})
-			if err != nil {
-				return err
+		if known.Stopped = 0; wish == texting.Stop {
+			if text := strings.TrimSpace(a.Line.Stopped); text != "" { // the last that goes there
+				known.Answered = now
+				if err := d.queue(t, a, x, text, now); err != nil {
+					return err
+				}
 			}
-			if !a.Line.Answer.Answers(held[x.message], known.Answered, now) {
-				return nil
-			}
-			text = a.Line.Answer.Text
+			known.Stopped = now
 		}
-		if text = strings.TrimSpace(text); text != "" {
-			known.Answered = now
-			if err := d.queue(t, a, x, text, now); err != nil {
-				return err
-			}
+		t.Durably()
+		return phoning.Numbers(t).Put(known)
+	})
+}
+
+// answer answers a text by itself where the line is to.
+func (d *Desk) answer(ctx context.Context, a mailboxes.Account, x arrived) error {
+	number, ok := texting.NumberOf(x.from.Address)
+	text := strings.TrimSpace(a.Line.Answer.Text)
+	if !ok || text == "" || a.Line.Stops.Wish(x.Text) != texting.Nothing {
+		return nil
+	}
+	return d.store.Write(ctx, func(t store.Tx) error {
+		now := d.Journal.Now()
+		known, err := phoning.Numbers(t).Of(a.BoxID, number)
+		if err != nil || known.Stopped != 0 {
+			return err
+		}
+		held, err := phoning.Numbers(t).Here(a.BoxID, []string{x.message})
+		if err != nil || !a.Line.Answer.Answers(held[x.message], known.Answered, now) {
+			return err
+		}
+		known.Answered = now
+		if err := d.queue(t, a, x, text, now); err != nil {
+			return err
 		}
 		return phoning.Numbers(t).Put(known)
 	})
-	if err == nil {
-		d.Sending.Stir()
-	}
-	return err
 }
 
-// queue puts what a line says by itself into the outbox. It goes also to whoever has just had enough,
-// as the last that does.
+// queue puts what a line says by itself into the outbox.
 func (d *Desk) queue(t store.Tx, a mailboxes.Account, x arrived, text string, now when.Instant) error {
 	o := sending.Outgoing{BoxID: a.BoxID, Once: "text/" + x.message, Address: x.from.Address, Name: x.from.Name, At: now, Subject: texting.Subject(x.from), Text: text, Quiet: true}
 	var err error
