@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { EbbeError, get, newKey, post, put, told } from '../../api/client'
+import { EbbeError, get, keyed, post, put, told } from '../../api/client'
 import type { PhoneDraft, PhoneLine, PhoneLines } from '../../api/desk'
 import { client } from '../../api/queries'
 import { useMe } from '../../api/session'
 import { useDesk } from '../../frame/desk'
+import { useTyped } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { Collapsible } from '../../kit/collapsible'
@@ -91,7 +92,7 @@ function LineForm({
   name: string
   onDone: () => void
 }) {
-  const [v, setV] = useState<PhoneDraft>(() => ({
+  const [first] = useState<PhoneDraft>(() => ({
     id: line?.id ?? 0,
     name: line?.name ?? '',
     fullName: line?.fullName ?? name,
@@ -104,9 +105,15 @@ function LineForm({
     answer: line?.answer ?? { when: '', text: '' },
     gateway: line?.gateway ?? usual,
   }))
+  const [v, setV, forget] = useTyped(`line/${line?.id ?? 0}`, first, sentences.aTelephoneLine)
+  const [secret, setSecret] = useState('') // which is kept nowhere in the browser
+  const leave = () => {
+    forget()
+    onDone()
+  }
   const [wrong, setWrong] = useState<{ field: string; text: string }>()
   const [fields, setFields] = useState(false)
-  const [key] = useState(newKey)
+  const [keyOf] = useState(keyed)
   const { say } = useDesk()
   const g = v.gateway
   const change = (c: Partial<PhoneDraft>) => {
@@ -115,14 +122,16 @@ function LineForm({
   }
   const gate = (c: Partial<typeof g>) => change({ gateway: { ...g, ...c } })
   const at = (field: string) => (wrong?.field === field ? wrong.text : undefined)
-  const save = () =>
-    void put<PhoneLine>('/lines', v, key + JSON.stringify(v).length).then(
+  const save = () => {
+    const draft = { ...v, secret }
+    void put<PhoneLine>('/lines', draft, keyOf(draft)).then(
       () => {
         say({ text: sentences.saved })
-        onDone()
+        leave()
       },
       (e: unknown) => setWrong({ field: (e instanceof EbbeError && e.field) || '', text: told(e) }),
     )
+  }
   const text = (label: string, value: string, onText: (t: string) => void) => (
     <Field
       id={'line-' + label.replace(/\W+/g, '-')}
@@ -146,7 +155,7 @@ function LineForm({
       onKeyDown={(e) => {
         if (e.key === 'Escape') {
           e.stopPropagation()
-          onDone()
+          leave()
         }
       }}
     >
@@ -188,9 +197,12 @@ function LineForm({
           type="password"
           autoComplete="new-password"
           placeholder={line?.secret ? sentences.asItIs : ''}
-          value={v.secret}
+          value={secret}
           wrong={at('secret')}
-          onChange={(e) => change({ secret: e.target.value })}
+          onChange={(e) => {
+            setSecret(e.target.value)
+            setWrong(undefined)
+          }}
         />
       </div>
       {line?.hook ? (
@@ -301,7 +313,7 @@ function LineForm({
       {wrong && !['number', 'name', 'gateway', 'secret'].includes(wrong.field) && <Notice>{wrong.text}</Notice>}
       <div className="flex gap-2">
         <Button type="submit">{sentences.save}</Button>
-        <Button quiet onClick={onDone}>
+        <Button quiet onClick={leave}>
           {sentences.cancel}
         </Button>
         {line && (
@@ -310,7 +322,7 @@ function LineForm({
             text={sentences.itsTextsStay}
             does={sentences.remove}
             onDo={() =>
-              void post(`/lines/${line.id}/drop`).then(onDone, (e: unknown) => setWrong({ field: '', text: told(e) }))
+              void post(`/lines/${line.id}/drop`).then(leave, (e: unknown) => setWrong({ field: '', text: told(e) }))
             }
           >
             <Button ground="late-quiet">{sentences.remove}</Button>

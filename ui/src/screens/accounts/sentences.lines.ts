@@ -1,6 +1,7 @@
 export const sentences = {
   telephoneLines: 'Telephone lines',
   byAGateway: 'Text messages come and go by a gateway, and are processed like mail.',
+  aTelephoneLine: 'a telephone line',
   addALine: 'Add a telephone line',
   changeTheLine: 'Change the telephone line',
   change: 'Change',

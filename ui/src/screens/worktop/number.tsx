@@ -3,6 +3,7 @@ import { put, told } from '../../api/client'
 import type { NumberKnown, NumberView } from '../../api/desk'
 import { client, refresh } from '../../api/queries'
 import { long } from '../../api/times'
+import { useTyped } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { Field, Wrong } from '../../kit/field'
 import { sentences } from './sentences.trays'
@@ -10,12 +11,20 @@ import { sentences } from './sentences.trays'
 /** Whose a telephone number is: said once, and all of it is theirs from then on. */
 export function Whose({ number: n }: { number: NumberKnown }) {
   const [open, setOpen] = useState(false)
-  const [name, setName] = useState(n.name)
-  const [address, setAddress] = useState(n.address)
+  const [{ name, address }, set, forget] = useTyped(
+    'whose/' + n.number,
+    { name: n.name, address: n.address },
+    sentences.whoseIsIt,
+  )
   const [wrong, setWrong] = useState('')
+  const cancel = () => {
+    set({ name: n.name, address: n.address })
+    setOpen(false)
+  }
   const save = () =>
     void put<NumberView>('/numbers', { number: n.number, name, address }).then(
       () => {
+        forget()
         setOpen(false)
         setWrong('')
         refresh(['mail'])
@@ -37,7 +46,7 @@ export function Whose({ number: n }: { number: NumberKnown }) {
           onKeyDown={(e) => {
             if (e.key === 'Escape') {
               e.stopPropagation()
-              setOpen(false)
+              cancel()
             }
           }}
         >
@@ -49,7 +58,7 @@ export function Whose({ number: n }: { number: NumberKnown }) {
             autoComplete="off"
             maxLength={200}
             value={name}
-            onChange={(e) => setName(e.target.value)}
+            onChange={(e) => set({ name: e.target.value, address })}
           />
           <Field
             id="whose-address"
@@ -58,12 +67,12 @@ export function Whose({ number: n }: { number: NumberKnown }) {
             autoComplete="off"
             maxLength={250}
             value={address}
-            onChange={(e) => setAddress(e.target.value)}
+            onChange={(e) => set({ name, address: e.target.value })}
           />
           <Wrong>{wrong}</Wrong>
           <p className="flex gap-2">
             <Button type="submit">{sentences.save}</Button>
-            <Button quiet onClick={() => setOpen(false)}>
+            <Button quiet onClick={cancel}>
               {sentences.stay}
             </Button>
           </p>
