@@ -49,7 +49,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"finding": {"labelling", "queue"}, "files": {},
+	"finding": {"labelling", "queue"}, "files": {}, "figures": {},
 	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "phones": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "talk", "told"},
@@ -65,6 +65,7 @@ var amongDesk = map[string][]string{
 	"subscriptions": {"decide"},
 	"accounts":      {"composing", "phones"},
 	"leaving":       {"calendars"},
+	"letters":       {"talk"},
 	"reading":       {"calendars", "composing", "junk", "queue", "sharing", "talk", "told"},
 }
 

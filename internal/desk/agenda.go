@@ -18,6 +18,7 @@ func (d *Desk) agenda() {
 		inbox.CloseDay:    {Run: callToClose, Name: func(store.Tx, store.Thing) string { return "the closing of the day" }},
 		inbox.Deliver:     {Run: d.deliverDue, Name: func(store.Tx, store.Thing) string { return "what is held, with its round" }},
 		inbox.CodeOver:    {Run: d.binCodes, Name: named("binning the code of")},
+		inbox.WriteLetter: {Run: d.Letters.Due, Name: func(store.Tx, store.Thing) string { return "what concerns you in teams, as one message" }},
 		inbox.Return:      {Run: d.comeBack, Name: named("the return of")},
 		inbox.Remind:      {Run: remindOfWork, Name: named("a reminder about")},
 		inbox.RemindEvent: {Run: remindOfEvents, Name: named("a reminder about")},

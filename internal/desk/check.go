@@ -5,11 +5,13 @@ import (
 	"context"
 	"crypto/sha256"
 	"fmt"
+	"slices"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/weighing"
 )
 
@@ -36,7 +38,11 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 		}
 		wrong = append(wrong, broken...)
 		sums, err := weighing.Wrong(t)
-		wrong = append(wrong, sums...)
+		if err != nil {
+			return err
+		}
+		numbers, err := counting.Counted(t).Check()
+		wrong = slices.Concat(wrong, sums, numbers)
 		return err
 	})
 	if err != nil {

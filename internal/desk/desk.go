@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/desk/dayline"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/figures"
 	"ebbe/internal/desk/files"
 	"ebbe/internal/desk/finding"
 	"ebbe/internal/desk/followups"
@@ -30,6 +31,7 @@ import (
 	"ebbe/internal/desk/kept"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/leaving"
+	"ebbe/internal/desk/letters"
 	"ebbe/internal/desk/persons"
 	"ebbe/internal/desk/phones"
 	"ebbe/internal/desk/queue"
@@ -84,6 +86,8 @@ type Desk struct {
 	Talk       *talk.Desk
 	Sharing    *sharing.Desk
 	Phones     *phones.Desk
+	Letters    *letters.Desk
+	Figures    *figures.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -124,6 +128,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Teams.Ended = d.Leaving.Stir
 	d.Talk, d.Sharing = talk.New(s, j), sharing.New(s, j, d.Intake)
 	d.Phones = phones.New(s, j, d.Intake, d.Sending)
+	d.Letters, d.Figures = letters.New(s, j, d.Intake), figures.New(s, j)
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)
@@ -159,5 +164,6 @@ func (d *Desk) heard(box int64, e journal.Event) {
 	d.Sending.Stir()
 	d.Importance.Stir()
 	d.Finding.Stir()
+	d.Letters.Stir()
 	d.Mail.Heard(box, e)
 }

@@ -72,9 +72,9 @@ func TestADraftIsGiven(t *testing.T) {
 	require.Error(t, err)
 	v, err = c.Reading.Conversation(ctx, priya, slip.ID)
 	require.NoError(t, err)
-	require.Equal(t, "Jonas Reyland", v.Talk.Writing[0].Name)
-	require.Equal(t, "Solvei: please approve and send", v.Talk.Writing[0].By+": "+v.Talk.Writing[0].Why)
-	require.False(t, v.Talk.Writing[0].Now, "he has not been at it yet")
+	require.Equal(t, "Jonas Reyland", v.Writing[0].Name)
+	require.Equal(t, "Solvei: please approve and send", v.Writing[0].By+": "+v.Writing[0].Why)
+	require.False(t, v.Writing[0].Now, "he has not been at it yet")
 
 	text, err = give(0, 0, "")
 	require.NoError(t, err)

@@ -27,6 +27,8 @@ func (d *Desk) Run(ctx context.Context) {
 	lines.Go(func() { d.Importance.Run(ctx) })
 	lines.Go(func() { d.Finding.Run(ctx) })
 	lines.Go(func() { d.Leaving.Run(ctx) })
+	lines.Go(func() { d.Letters.Run(ctx) })
+	lines.Go(func() { d.Figures.Run(ctx) })
 	lines.Go(func() { d.Sharing.Carry(ctx) }) // what an earlier program could not
 	var reading sync.WaitGroup
 	defer reading.Wait()

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/membership"
 )
 
@@ -40,7 +41,10 @@ func (d *Desk) welcome(t store.Tx, who identity.Who, p store.Person) error {
 	if err := followups.CallForClosing(t, who.Box, p, d.Now()); err != nil {
 		return err
 	}
-	return intake.Adopt(t, who, d.Now())
+	if err := intake.Adopt(t, who, d.Now()); err != nil {
+		return err
+	}
+	return counting.Anew(t, who.Box)
 }
 
 // WhoForTeam is what works by itself in the box of the team with that name.

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/desk/sharing"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -189,10 +190,20 @@ func TestTwoAnswersAcrossASharing(t *testing.T) {
 	}
 	his := begins(jonas, theirs, "The clause stays, as page three says.")
 	hers := begins(solvei, mine, "I ask the team.")
+	seen := c.writes(t, solvei, mine)
+	require.Equal(t, []any{1, "Jonas Reyland", "The clause stays, as page three says.", false}, []any{len(seen), seen[0].Name, seen[0].Text, seen[0].Apart})
+	seen = c.writes(t, jonas, theirs)
+	require.Equal(t, []any{1, "Solvei", "", true, true}, []any{len(seen), seen[0].Name, seen[0].Text, seen[0].Apart, seen[0].Now}, "what she writes in her own box is hers")
+	events := c.Journal.Subscribe(t.Context(), jonas.Box, jonas.Person)
+	_, err := c.Writing.Change(ctx, solvei, "", hers.ID, hers.DraftChange)
+	require.NoError(t, err)
+	e := <-events
+	require.Equal(t, []any{[]string{journal.TopicWriting}, []int64{theirs}}, []any{e.Topics, e.Conversations}, "and is told there as it is written")
 	require.Equal(t, "Jonas Reyland has been writing an answer for a moment: “The clause stays, as page three says.” Send yours all the same?", sends(solvei, hers))
 	require.Equal(t, "Solvei has been writing an answer for a moment, from their own box. Send yours all the same?", sends(jonas, his))
-	_, err := c.Sharing.End(ctx, solvei, "", out.Sharing)
+	_, err = c.Sharing.End(ctx, solvei, "", out.Sharing)
 	require.NoError(t, err)
+	require.Empty(t, c.writes(t, jonas, theirs))
 	require.Empty(t, sends(solvei, hers))
 	require.Empty(t, sends(jonas, his), "what is not shared any more nobody hears of")
 }

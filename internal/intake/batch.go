@@ -562,6 +562,9 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool, n not
 	if !b.gated || own || b.o.Carried != nil || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
+	if b.o.Round {
+		return delivery.Verdict{In: true, At: b.now, Why: delivery.WhyRound}
+	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
 	l := delivery.Arriving{Stream: cmp.Or(said.Stream, delivery.StreamOf(m.Kind)), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
 		Waited: (row.OwnLast || waits) && !m.Kind.Machine(), Important: n.important || row.Said == inbox.Important, Code: n.code}

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/holding"
 	"ebbe/internal/store/sending"
 )
 
@@ -31,7 +32,15 @@ func schedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.
 
 // Reschedule does so once all that was due has happened.
 func Reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
-	return store.Agenda(t).SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
+	if err := store.Agenda(t).SetTime(box, inbox.Deliver, s.Changes(now, w.Location())); err != nil {
+		return err
+	}
+	at, err := store.Agenda(t).TimeOf(box, inbox.WriteLetter)
+	next := s.Letter.Next(now, w.Location())
+	if err != nil || at == next || at != 0 && at <= now && next != 0 {
+		return err
+	}
+	return store.Agenda(t).SetTime(box, inbox.WriteLetter, next)
 }
 
 // CameIn is what came in at once.
@@ -69,7 +78,7 @@ func GateOf(t store.Tx, box int64, now when.Instant, sort Sort) (k Gate, err err
 // due lets in what is held and has been due by now, each stream with its last
 // delivery, and says what came in and, for a notification, in which words.
 func (k Gate) due() (all CameIn, err error) {
-	heaps, err := store.HeldMail(k.T).Heaps(k.Box)
+	heaps, err := holding.Held(k.T).Heaps(k.Box)
 	if err != nil || len(heaps) == 0 {
 		return all, err
 	}

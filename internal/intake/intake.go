@@ -102,6 +102,8 @@ type Options struct {
 
 	Others Others // who else writes at the same time
 
+	Round bool // it comes with a round of its own, whatever the plan says
+
 	Carried *Carried // it is carried from another box; nil: it came here by itself
 
 	Sent   bool                                                                 // the user has just sent it: the journal knows already
@@ -137,7 +139,7 @@ type pace struct {
 
 var paces = map[Others]pace{
 	InTurn:    {step: 60 * time.Millisecond, least: 48},
-	Behind:    {step: 20 * time.Millisecond, least: 8, rest: 110 * time.Millisecond},
+	Behind:    {step: 60 * time.Millisecond, least: 64, rest: 90 * time.Millisecond},
 	Elsewhere: {step: 60 * time.Millisecond, least: 48, rest: 40 * time.Millisecond}, // SQLite looks every 25 ms whether it is its turn
 }
 

@@ -282,6 +282,9 @@ func thing(changes []inbox.Change) string {
 }
 
 // what is what an entry is about, in a sentence.
+// Verb says in a sentence what entries of a kind did: “binned”.
+func (j *Journal) Verb(kind inbox.Kind) string { return j.kinds[kind].Verb }
+
 func (j *Journal) what(done store.Entry) string {
 	if done.Count > 1 && !j.kinds[done.Kind].Named {
 		return say.Plural(done.Count, thing(done.Changes))

@@ -1,6 +1,8 @@
 package store
 
 import (
+	"cmp"
+	"database/sql"
 	"errors"
 	"log/slog"
 	"slices"
@@ -10,6 +12,7 @@ import (
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 	"ebbe/internal/store/words"
@@ -103,6 +106,17 @@ func (t Tx) documentOf(r stale) (d Document, people string, err error) {
 		}
 		d.ConversationID, d.Title, d.Text, d.Person, d.At = f.Conversation, f.Title, strings.TrimSpace(strings.Join(text, "\n")), f.With.Address, max(f.Made, f.Finished)
 		return d, f.With.Name + " " + f.With.Address, err
+	case search.CommentDocument:
+		var c struct {
+			At   when.Instant
+			Text string
+			Now  int64
+		}
+		err := sqlite.Plain(t.db.Raw(`WITH RECURSIVE up(id) AS (SELECT conversation_id FROM comments WHERE id = @id UNION SELECT c.merged_to FROM up u CROSS JOIN conversations c ON c.id = u.id WHERE c.merged_to > 0)
+			SELECT m.at, m.text, (SELECT c.id FROM up u CROSS JOIN conversations c ON c.id = u.id WHERE c.merged_to = 0) now FROM comments m WHERE m.id = @id AND m.box_id = @box AND NOT m.gone`,
+			sql.Named("id", r.UID), sql.Named("box", r.BoxID)).Take(&c).Error)
+		d.ConversationID, d.Text, d.At = c.Now, cmp.Or(together.Line(together.PiecesOf(c.Text, nil), len(c.Text)), c.Text), c.At
+		return d, "", err
 	default:
 		var row Event
 		err := sqlite.Plain(t.db.Where("box_id = ? AND uid = ?", r.BoxID, r.UID).Take(&row).Error)

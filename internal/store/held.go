@@ -1,17 +1,14 @@
 package store
 
 import (
-	"cmp"
 	"encoding/json"
 	"slices"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
-	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
-	"ebbe/internal/store/words"
 )
 
 // Postponed is a notification that waits until the user wants to hear of it.
@@ -23,14 +20,6 @@ type Postponed struct {
 	FollowUp       string // the same, a UID
 }
 
-// Heap is what is held of one stream: mail, and for people also what has come
-// back from a snooze and waits for the next delivery.
-type Heap struct {
-	Stream   delivery.Stream
-	Messages int
-	Oldest   when.Instant // when the first of it came
-}
-
 // CameWith gives the messages that came in with an entry of the journal.
 func (t HeldMail) CameWith(entry int64) (ids []int64, err error) {
 	err = t.db.Model(&Message{}).Where("let_in = ? AND let_in > 0", entry).Order("id").Pluck("id", &ids).Error
@@ -39,20 +28,6 @@ func (t HeldMail) CameWith(entry int64) (ids []int64, err error) {
 
 // HeldMail is what is asked and stored about mail that delivery holds.
 type HeldMail Tx
-
-// Heaps gives what is held in a box, by stream; streams without any are missing.
-func (t HeldMail) Heaps(box int64) (map[delivery.Stream]Heap, error) {
-	var rows []Heap
-	err := t.db.Raw(`SELECT stream, SUM(n) messages, MIN(oldest) oldest FROM (
-		SELECT held stream, COUNT(*) n, MIN(received) oldest FROM messages WHERE box_id = @box AND held <> '' GROUP BY held
-		UNION ALL SELECT @people, COUNT(*), MIN(since) FROM conversations WHERE box_id = @box AND place = 'held' AND snoozed_at > 0 HAVING COUNT(*) > 0) GROUP BY stream`,
-		map[string]any{"box": box, "people": delivery.StreamPeople}).Scan(&rows).Error
-	out := map[delivery.Stream]Heap{}
-	for _, h := range rows {
-		out[h.Stream] = h
-	}
-	return out, err
-}
 
 // HeldUntil gives the conversations of which something is held that came by
 // that instant, in the order in which it came.
@@ -194,74 +169,6 @@ func (t HeldMail) Standing(box int64, ids []int64, at when.Instant) (out []int64
 	err = t.db.Raw(`SELECT id FROM conversations WHERE id IN (SELECT value FROM json_each(?)) AND box_id = ? AND place = 'inbox' AND since = ?`,
 		asJSON(ids), box, at).Scan(&out).Error
 	return out, err
-}
-
-// Rounds gives the rounds that brought something that is in the inbox since
-// that instant.
-func (t HeldMail) Rounds(box int64, since when.Instant) (rounds []when.Instant, err error) {
-	err = t.db.Raw("SELECT DISTINCT round FROM conversations WHERE box_id = ? AND place = 'inbox' AND since >= ? AND round > 0", box, since).Scan(&rounds).Error
-	return rounds, err
-}
-
-// HeldThing is a held conversation, as looking for one thing shows it.
-type HeldThing struct {
-	ID       int64
-	FromName string
-	FromAddr string
-	Subject  string
-	At       when.Instant // of its newest held message
-	Messages int
-}
-
-// HeldMatching gives up to n held conversations, the newest first, of which a
-// held message is from that address or says that.
-func (t HeldMail) HeldMatching(box int64, said, address string, n int) (out []HeldThing, err error) {
-	db := t.db.Table("messages m INDEXED BY message_held").
-		Select("m.conversation_id id, m.from_name, m.from_addr, m.subject, MAX(m.received) at, COUNT(*) messages").
-		Where("m.box_id = ? AND m.held <> ''", box)
-	if address != "" {
-		db = db.Where("m.from_addr = ?", address)
-	}
-	if s := words.SoughtBy(search.Query{Words: said}); s.Messages != "" {
-		db = db.Where("m.id IN (SELECT rowid FROM words WHERE words MATCH ?)", s.Messages)
-	}
-	err = db.Group("m.conversation_id").Order("at DESC, m.conversation_id DESC").Limit(n).Scan(&out).Error
-	return out, err
-}
-
-// Arrivals gives when messages of each stream by others came, in [from, to), in
-// order.
-func (t HeldMail) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error) {
-	var rows []struct {
-		Date   when.Instant
-		Kind   mail.Kind
-		Stream delivery.Stream
-	}
-	err := t.db.Model(&Message{}).Select("date", "kind", "stream").Where("box_id = ? AND NOT own AND date >= ? AND date < ?", box, from, to).Order("date").Scan(&rows).Error
-	out := delivery.Arrived{}
-	for _, r := range rows {
-		s := cmp.Or(r.Stream, delivery.StreamOf(r.Kind))
-		out[s] = append(out[s], r.Date)
-	}
-	return out, err
-}
-
-// Lately gives the newest n messages that each entry let through, by its ID.
-func (t HeldMail) Lately(box int64, entries []string, n int) (map[string][]Message, error) {
-	var rows []Message
-	err := t.db.Raw(`SELECT m.id, m.conversation_id, m.through, m.from_name, m.from_addr, m.subject, m.received FROM json_each(?) e
-		JOIN messages m ON m.id IN (SELECT x.id FROM messages x WHERE x.box_id = ? AND x.through = e.value AND x.through <> '' ORDER BY x.received DESC LIMIT ?)
-		ORDER BY m.received DESC`, asStrings(entries), box, n).Scan(&rows).Error
-	out := map[string][]Message{}
-	for _, m := range rows {
-		out[m.Through] = append(out[m.Through], m)
-	}
-	return out, err
-}
-
-func asStrings(texts []string) string {
-	raw, _ := json.Marshal(append([]string{}, texts...)) // texts always can be
-	return string(raw)
 }
 
 // Written says when the reader last wrote to each of the addresses.

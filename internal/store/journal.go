@@ -40,6 +40,9 @@ type Entry struct {
 	TakenBack      int64          // the entry that has taken this one back
 	Ref            int64          // the label or place it is about, or 0
 	SittingID      int64          // the sitting in which it was decided, or 0
+	Wall           numbers.Wall   // in which hour of the box's day it was
+	Since          when.Instant   // when whoever did it had last done something; 0: never, or it is nobody's
+	Origins        map[string]int `gorm:"serializer:json"` // of what left the inbox by it: from where that had come (numbers.OriginOf)
 	Changes        []inbox.Change `gorm:"serializer:packed"`
 	Chosen         *Chosen        `gorm:"serializer:json"` // what was set up otherwise by it; nil if nothing
 	Touched        []int64        `gorm:"-"`               // conversations it is about besides those in Changes
@@ -87,7 +90,19 @@ type Journal Tx
 
 // Record writes lines into the journal and gives them their IDs.
 func (t Journal) Record(entries ...*Entry) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	if err := t.place(entries); err != nil {
+		return err
+	}
 	if err := sqlite.Create(t.db, entries, 50); err != nil {
+		return err
+	}
+	if err := t.Tally(1, entries...); err != nil {
+		return err
+	}
+	if err := t.evening(entries); err != nil {
 		return err
 	}
 	var touched, news [][2]int64 // conversation, entry
@@ -167,6 +182,19 @@ func (t Journal) LastTakeBack(box, person int64) (e Entry, err error) {
 // SetTakenBack notes in entry id by which entry it was taken back, or with
 // zero that it holds again.
 func (t Journal) SetTakenBack(id, by int64, step bool) error {
+	var e Entry
+	if err := sqlite.Plain(t.db.Where("id = ?", id).Take(&e).Error); err != nil {
+		return err
+	}
+	if (e.TakenBack != 0) != (by != 0) {
+		if err := t.Tally(-1, &e); err != nil {
+			return err
+		}
+		e.TakenBack = by
+		if err := t.Tally(1, &e); err != nil {
+			return err
+		}
+	}
 	return t.db.Model(&Entry{}).Where("id = ?", id).Updates(map[string]any{"taken_back": by, "step": step}).Error
 }
 
@@ -223,29 +251,6 @@ func (t Journal) Since(box, id int64, conversations []int64) (e Entry, err error
 		}
 	}
 	return e, ErrNotFound
-}
-
-// Steps gives the moments in [from, to] at which the number left to decide in
-// a box changed.
-func (t Journal) Steps(box int64, from, to when.Instant) (steps []numbers.Step, err error) {
-	err = t.db.Model(&Entry{}).Select("at", "delta").Where("box_id = ? AND at >= ? AND at <= ? AND delta <> 0", box, from, to).Order("at, id").Scan(&steps).Error
-	return steps, err
-}
-
-// Decided counts by kind how many conversations left the inbox in [from, to] by
-// decisions of a person that still stand.
-func (t Journal) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error) {
-	var rows []struct {
-		Kind inbox.Kind
-		N    int
-	}
-	err := t.db.Model(&Entry{}).Select("kind, -SUM(delta) n").
-		Where("box_id = ? AND at >= ? AND at <= ? AND delta < 0 AND actor = ? AND step", box, from, to, ByPerson).Group("kind").Scan(&rows).Error
-	by := map[inbox.Kind]int{}
-	for _, r := range rows {
-		by[r.Kind] = r.N
-	}
-	return by, err
 }
 
 // SetGone deletes a label or place, or has it back.

@@ -25,7 +25,9 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/admission"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/holding"
 	"ebbe/internal/store/mailboxes"
 	"ebbe/internal/store/whereabouts"
 	"ebbe/internal/store/words"
@@ -402,10 +404,10 @@ func TestTheJournalAndTheAgenda(t *testing.T) {
 		last, err := store.Journal(tx).LastStep(l.box, l.person)
 		require.NoError(t, err)
 		require.Equal(t, e.ID, last.ID)
-		kinds, err := store.Journal(tx).Decided(l.box, 0, 1000)
+		kinds, err := counting.Counted(tx).Decided(l.box, 0, 1000)
 		require.NoError(t, err)
 		require.Equal(t, map[inbox.Kind]int{inbox.Snooze: 1}, kinds)
-		steps, err := store.Journal(tx).Steps(l.box, 0, 1000)
+		steps, err := counting.Counted(tx).Steps(l.box, 0, 1000)
 		require.NoError(t, err)
 		require.Len(t, steps, 2)
 		require.NoError(t, store.Journal(tx).SetTakenBack(e.ID, 77, false))
@@ -663,7 +665,7 @@ func TestWhatIsHeld(t *testing.T) {
 				held = append(held, r.ID)
 			}
 		}
-		heaps, err := store.HeldMail(tx).Heaps(l.box)
+		heaps, err := holding.Held(tx).Heaps(l.box)
 		require.NoError(t, err)
 		require.Equal(t, len(held), heaps[delivery.StreamPeople].Messages)
 		until, err := store.HeldMail(tx).HeldUntil(l.box, delivery.StreamPeople, 1<<40)
@@ -672,7 +674,7 @@ func TestWhatIsHeld(t *testing.T) {
 		among, err := store.HeldMail(tx).HeldAmong(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		require.ElementsMatch(t, held, among)
-		found, err := store.HeldMail(tx).HeldMatching(l.box, "crate", "", 50)
+		found, err := holding.Held(tx).Matching(l.box, "crate", "", 50)
 		require.NoError(t, err)
 		require.Len(t, found, len(held))
 		came, err := awaiting.Awaited(tx).Held(l.box, idsOf(l.rows))

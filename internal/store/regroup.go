@@ -164,3 +164,8 @@ func (t Conversations) Recount(box, id int64) error {
 	c.Base = mail.BaseSubject(c.Subject)
 	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "Traits", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins", "Importance", "Because").Updates(&c).Error
 }
+
+func asStrings(texts []string) string {
+	raw, _ := json.Marshal(append([]string{}, texts...)) // texts always can be
+	return string(raw)
+}

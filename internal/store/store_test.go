@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/store"
+	"ebbe/internal/store/holding"
 )
 
 // A database written by the first version is brought up to date with all that
@@ -54,7 +55,7 @@ func TestADatabaseOfTheFirstVersion(t *testing.T) {
 			p, err := store.People(tx).PersonByID(1)
 			require.NoError(t, err)
 			require.Equal(t, delivery.Usual(), p.Delivery, "mail comes in as it is sent, and reminders notify")
-			heaps, err := store.HeldMail(tx).Heaps(1)
+			heaps, err := holding.Held(tx).Heaps(1)
 			require.NoError(t, err)
 			require.Empty(t, heaps)
 			return nil

@@ -16,7 +16,7 @@ func (s *server) queue(in *gin.RouterGroup) {
 		if err != nil {
 			return out, err
 		}
-		return s.d.Queue.Arranged(c.Request.Context(), w, queue.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
+		return s.d.Queue.Arranged(c.Request.Context(), w, queue.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where, Since: c.Query("since")})
 	}))
 	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) ([]queue.Slip, error) {
 		return s.d.Queue.Slips(c.Request.Context(), w, numbersIn(c.Query("ids")))

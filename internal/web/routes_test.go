@@ -141,6 +141,13 @@ func TestEveryRouteAnswers(t *testing.T) {
 	for _, path := range []string{"/later", "/presets", "/days", "/misses", "/dayline", "/tide", "/grid", "/history", "/cards", "/settings", "/delivery", "/delivery/heard", "/outbox", "/people?begins=jo", "/drafts", "/templates", "/waiting", "/waiting/unanswered", "/restored", "/accounts", "/inward", "/calendar", "/calendar?day=2030-11-26"} {
 		call(200, "GET", path, nil)
 	}
+	with(200, "GET", "/figures?from=2026-11-23&to=2026-11-29", nil, `"decisions":`)
+	with(422, "GET", "/figures?from=soon&to=2026-11-29", nil, "one of these is none")
+	with(422, "GET", "/figures?from=2026-11-29&to=2026-11-23", nil, "before the first")
+	with(422, "GET", "/figures?from=2020-11-29&to=2026-11-23", nil, "366 days at most")
+	with(200, "GET", "/figures/lines?measure=decided&from=2026-11-23&to=2026-11-29", nil, `"lines":[`)
+	with(200, "GET", "/figures/day?date=2026-11-24", nil, `"weeks":`)
+	with(422, "GET", "/figures/lines?measure=luck&from=2026-11-23&to=2026-11-29", nil, "no such number")
 	if _, err := fs.Stat(dist, "dist/notices.json"); err == nil {
 		with(200, "GET", "/notices", nil, "gorm.io/gorm")
 	} else { // they are put together by the build

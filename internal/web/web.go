@@ -121,7 +121,7 @@ func engine(d *desk.Desk, o Options) *gin.Engine {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", door.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.teams, phoneRoutes(s)} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.teams, phoneRoutes(s), figureRoutes(s)} {
 		routes(in)
 	}
 	s.people(in.Group("", ownBox))

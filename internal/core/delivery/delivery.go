@@ -107,6 +107,8 @@ type Settings struct {
 	Counted   bool         `json:"counted"`   // the number of what is held is shown
 	BackWaits bool         `json:"backWaits"` // what comes back from a snooze waits for the next delivery
 	Notify    Notify       `json:"notify"`
+	// Letter is when what concerns the user in teams comes as one message, beside where it stands.
+	Letter Rounds `json:"letter,omitzero"`
 }
 
 // Usual are the settings somebody has until they change them: everything comes
@@ -123,6 +125,11 @@ func (s Settings) Plan() *Plan {
 		}
 	}
 	return nil
+}
+
+// Held says whether mail is held by hand at t, and until when; 0 until the user ends it.
+func (s Settings) Held(t when.Instant) (until when.Instant, held bool) {
+	return s.Hand.Until.At, s.Hand.at(t) == ModeHold
 }
 
 // Away says whether the user is away at t, and until when if that is known.

@@ -6,8 +6,10 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 )
 
 // Stream is mail of one kind that has its own times of coming in: one of the two there
@@ -94,6 +96,19 @@ func (r Rounds) week() []Day {
 		}
 	}
 	return days
+}
+
+// Next is the first of these rounds after t; 0 without any.
+func (r Rounds) Next(t when.Instant, loc *time.Location) when.Instant {
+	days := r.week()
+	for d := 0; days != nil && d <= 7; d++ {
+		for _, at := range courseOf(days, when.DayStart(t, loc, d), when.DayStart(t, loc, d+1), loc).Rounds {
+			if at > t {
+				return at
+			}
+		}
+	}
+	return 0
 }
 
 func (r Rounds) valid() bool {

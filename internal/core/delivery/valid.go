@@ -59,6 +59,9 @@ func (s Settings) Valid() error {
 	default:
 		return fmt.Errorf("%q is nothing that can be done by hand", s.Hand.Mode)
 	}
+	if !s.Letter.valid() {
+		return errors.New("what concerns you in teams can come at one time of the days you choose")
+	}
 	return answerable(s.Hand.Answer)
 }
 

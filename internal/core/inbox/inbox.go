@@ -154,6 +154,7 @@ const (
 	DropEvent    Kind = "event-drop"
 	AnswerGuest  Kind = "invitation" // an invitation was answered
 	RemindEvent  Kind = "remind-event"
+	WriteLetter  Kind = "letter"      // on the agenda: what concerns somebody in teams is to come as one message
 	TakeIn       Kind = "calendar-in" // a calendar file was read
 	Return       Kind = "return"
 	Remind       Kind = "remind"

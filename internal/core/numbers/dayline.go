@@ -2,6 +2,7 @@
 package numbers
 
 import (
+	"cmp"
 	"slices"
 
 	"ebbe/internal/core/when"
@@ -17,6 +18,36 @@ type Step struct {
 type Point struct {
 	At   when.Instant `json:"at"`
 	Left int          `json:"left"`
+}
+
+// LeftAt is how many were left to decide at each of these instants, which come one after the other,
+// when there are left now. It works backwards from the present, as Curve does.
+func LeftAt(steps []Step, left int, at []when.Instant) []int {
+	out := make([]int, len(at))
+	sorted := slices.Clone(steps)
+	slices.SortStableFunc(sorted, func(a, b Step) int { return cmp.Compare(a.At, b.At) })
+	i := len(sorted)
+	for k := len(at) - 1; k >= 0; k-- {
+		for i > 0 && sorted[i-1].At > at[k] {
+			i--
+			left -= sorted[i].Delta
+		}
+		out[k] = max(left, 0)
+	}
+	return out
+}
+
+// Middle is the median of several rows of numbers, which are as long as each other, place by place.
+func Middle(rows [][]int) (out []int) {
+	for k := range len(rows[0]) {
+		var all []int
+		for _, r := range rows {
+			all = append(all, r[k])
+		}
+		slices.Sort(all)
+		out = append(out, all[(len(all)-1)/2])
+	}
+	return out
 }
 
 // Curve is how many were left to decide from the instant from until now, when

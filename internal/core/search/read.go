@@ -54,7 +54,7 @@ var asking = append([]Phrase{
 var places = map[string]mail.Place{"inbox": "inbox", "archive": "archived", "bin": "bin", "junk": "junk", "snoozed": "snoozed", "later": "snoozed"}
 
 // texts are what texts are called in which words can be looked for.
-var texts = map[string]DocumentKind{"messages": MessageDocument, "files": FileDocument, "notes": NameDocument, "names": NameDocument, "follow-ups": FollowUpDocument, "events": EventDocument}
+var texts = map[string]DocumentKind{"messages": MessageDocument, "files": FileDocument, "notes": NameDocument, "names": NameDocument, "follow-ups": FollowUpDocument, "events": EventDocument, "comments": CommentDocument}
 
 // marking are the words with which a mark begins.
 var marking = []string{"from", "by", "to", "with", "label", "labelled", "project", "stream", "in", "on", "during", "since", "after", "before", "until", "larger", "over", "at", "is", "unread", "starred", "unanswered", "not", "-", "or", "without"}

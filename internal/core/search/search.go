@@ -119,7 +119,7 @@ func (q Query) Valid() error {
 		return errors.New("there is no such place to search")
 	}
 	switch q.Within {
-	case "", MessageDocument, FileDocument, NameDocument, FollowUpDocument, EventDocument:
+	case "", MessageDocument, FileDocument, NameDocument, FollowUpDocument, EventDocument, CommentDocument:
 	default:
 		return errors.New("there are no such texts to look in")
 	}
@@ -184,4 +184,5 @@ const (
 	NameDocument     DocumentKind = "name" // what the reader calls a conversation, and a note on it
 	FollowUpDocument DocumentKind = "follow-up"
 	EventDocument    DocumentKind = "event"
+	CommentDocument  DocumentKind = "comment" // what was said to the others of a team
 )

@@ -64,7 +64,7 @@ func load(t store.Tx, who identity.Who) (s Settings, p store.Person, err error) 
 		if err != nil {
 			return s, p, err
 		}
-		s.Week, s.Theme, s.Habits = self.Week, self.Theme, self.Habits
+		s = s.ofTeam(self)
 	}
 	s.FollowUp.Called = 0 // nothing that is chosen
 	own, err := store.People(t).OwnAddresses(who.Box)
@@ -100,7 +100,7 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, patch j
 		if err := d.check(was, &is); err != nil {
 			return out, err
 		}
-		if who.Team != 0 && !reflect.DeepEqual(Settings{Week: was.Week, Theme: was.Theme, Habits: was.Habits}, Settings{Week: is.Week, Theme: is.Theme, Habits: is.Habits}) {
+		if who.Team != 0 && !reflect.DeepEqual(was.own(), is.own()) {
 			return out, problem.Invalid("", "Nothing was changed: your week, your look and your habits are chosen in your own box, and go with you into this one.")
 		}
 		chosen, err := journal.Chosen(was, is)
@@ -125,6 +125,21 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, patch j
 func (d *Desk) announce(who identity.Who, key string, changes []inbox.Change) {
 	about, conversations := journal.TopicsOf(changes)
 	d.Journal.Announce(who.Box, journal.Event{Topics: append(about, topics...), Conversations: conversations, Key: key})
+}
+
+// own is what of the settings is somebody's own in whichever box they are: all of these but how
+// junk is told.
+func (s Settings) own() Settings {
+	s.Habits.Junk = inbox.JunkWishes{}
+	return Settings{Week: s.Week, Theme: s.Theme, Habits: s.Habits}
+}
+
+// ofTeam is s with what is somebody's own as it stands with the team p.
+func (s Settings) ofTeam(p store.Person) Settings {
+	junk := s.Habits.Junk
+	s.Week, s.Theme, s.Habits = p.Week, p.Theme, p.Habits
+	s.Habits.Junk = junk
+	return s
 }
 
 // topics are what hangs on settings.
@@ -180,8 +195,7 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Settings) (changes []inbox.Change, came int, err error) {
 	now, called := d.Journal.Now(), p.FollowUp.Called
 	if who.Team != 0 {
-		is.Week, is.Theme, is.Habits = p.Week, p.Theme, p.Habits
-		was.Week, was.Theme, was.Habits = p.Week, p.Theme, p.Habits
+		is, was = is.ofTeam(p), was.ofTeam(p)
 	}
 	p.Week, p.Theme, p.Habits, p.FollowUp = is.Week, is.Theme, is.Habits, is.FollowUp
 	p.FollowUp.Called = called

@@ -4,12 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/texting"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -277,6 +279,16 @@ func (d *Desk) announceDraft(who identity.Who, key string, conversation int64, m
 		e.Topics, e.Conversations = append(e.Topics, journal.TopicWriting), []int64{conversation}
 	}
 	d.Journal.Announce(who.Box, e)
+	if conversation == 0 {
+		return
+	}
+	var also []talk.Elsewhere
+	if err := d.store.Read(context.Background(), func(t store.Tx) (err error) { also, err = talk.Also(t, who, conversation); return err }); err != nil {
+		slog.Error("others could not be told of an answer that is being written", "box", who.Box, "error", err)
+	}
+	for _, o := range also {
+		d.Journal.Announce(o.Box, journal.Event{Topics: []string{journal.TopicWriting}, Conversations: []int64{o.Conversation}})
+	}
 }
 
 // addressed reads recipients; what is no address is named.

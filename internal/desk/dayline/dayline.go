@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/sending"
 	"ebbe/internal/store/telling"
@@ -28,7 +29,7 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Left, err = store.Conversations(t).Left(who.Box); err != nil {
 			return err
 		}
-		steps, err := store.Journal(t).Steps(who.Box, l.From, now)
+		steps, err := counting.Counted(t).Steps(who.Box, l.From, now)
 		if err != nil {
 			return err
 		}
@@ -107,7 +108,7 @@ func (d *Desk) habit(t store.Tx, who identity.Who) (numbers.Habit, error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	return d.habits.Of(who.Box, today, func() (h numbers.Habit, err error) {
-		flow, err := store.Journal(t).Flow(who.Box, numbers.LearnedSince(now, loc), today)
+		flow, err := counting.Counted(t).Flow(who.Box, numbers.LearnedSince(now, loc), today)
 		if err != nil {
 			return h, err
 		}
@@ -125,15 +126,15 @@ func (d *Desk) Misses(ctx context.Context, who identity.Who) (m numbers.Miss, er
 		if err != nil {
 			return err
 		}
-		flow, err := store.Journal(t).Flow(who.Box, from, now)
+		flow, err := counting.Counted(t).Flow(who.Box, from, now)
 		if err != nil {
 			return err
 		}
-		steps, err := store.Journal(t).Steps(who.Box, from, now)
+		steps, err := counting.Counted(t).Steps(who.Box, from, now)
 		if err != nil {
 			return err
 		}
-		back, err := store.Journal(t).Returned(who.Box, from, now)
+		back, err := counting.Counted(t).Returned(who.Box, from, now)
 		if err != nil {
 			return err
 		}
@@ -164,7 +165,7 @@ func marks(times []when.Instant) []Tick {
 func (d *Desk) Tide(ctx context.Context, who identity.Who) (tide Tide, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if tide.ByKind, err = store.Journal(t).Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
+		if tide.ByKind, err = counting.Counted(t).Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
 			return err
 		}
 		for _, n := range tide.ByKind {

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/sending"
 )
 
@@ -141,7 +142,7 @@ func (a asked) inSitting() error {
 	if a.req.Sitting == 0 {
 		return nil
 	}
-	s, err := store.Journal(a.t).LastSitting(a.who.Box, a.who.Person)
+	s, err := counting.Sittings(a.t).Last(a.who.Box, a.who.Person)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}

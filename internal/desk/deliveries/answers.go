@@ -25,6 +25,7 @@ type DeliveryView struct {
 	Counted   bool               `json:"counted"`
 	BackWaits bool               `json:"backWaits"`
 	Notify    delivery.Notify    `json:"notify"`
+	Letter    delivery.Rounds    `json:"letter"` // when what concerns the user in teams comes as one message
 	Offers    []delivery.Offered `json:"offers"`
 	Coming    []delivery.Coming  `json:"coming"` // in the next seven days
 	Weeks     int                `json:"weeks"`  // of mail from which it is expected
@@ -109,6 +110,7 @@ type DeliveryChoices struct {
 	Counted   bool            `json:"counted"`
 	BackWaits bool            `json:"backWaits"`
 	Notify    delivery.Notify `json:"notify"`
+	Letter    delivery.Rounds `json:"letter"`
 }
 
 // LettingIn is what is to come in before its time.

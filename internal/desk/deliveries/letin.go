@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/holding"
 )
 
 // maxFoundHeld is how many held conversations looking for one thing shows.
@@ -41,7 +42,7 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 		if address != "" {
 			said = ""
 		}
-		rows, err := store.HeldMail(t).HeldMatching(who.Box, said, address, maxFoundHeld)
+		rows, err := holding.Held(t).Matching(who.Box, said, address, maxFoundHeld)
 		if err != nil {
 			return v, err
 		}
@@ -68,7 +69,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		ids := q.Conversations
 		if q.All {
 			e.Kind, e.Text, ids = inbox.LetAllIn, "all that was held", nil
-			heaps, err := store.HeldMail(t).Heaps(who.Box)
+			heaps, err := holding.Held(t).Heaps(who.Box)
 			if err != nil {
 				return out, err
 			}

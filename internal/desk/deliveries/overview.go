@@ -10,6 +10,8 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
+	"ebbe/internal/store/holding"
 )
 
 // ahead is for how many days the coming deliveries are listed.
@@ -27,7 +29,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 			return err
 		}
 		s := p.Delivery
-		v = DeliveryView{Plans: s.Plans, On: s.On, Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify, Hand: s.Hand,
+		v = DeliveryView{Plans: s.Plans, On: s.On, Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify, Letter: s.Letter, Hand: s.Hand,
 			Offers: delivery.Offers(who.Week.Workdays, who.Week.Morning, who.Week.Evening), State: d.Standing(who, s)}
 		if v.Streams, err = streams(t, who, s, now); err != nil {
 			return err
@@ -50,7 +52,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 		for _, e := range s.Through {
 			ids = append(ids, e.ID)
 		}
-		let, err := store.HeldMail(t).Lately(who.Box, ids, lately)
+		let, err := holding.Held(t).Lately(who.Box, ids, lately)
 		if err != nil {
 			return err
 		}
@@ -78,7 +80,7 @@ func Held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
 	if !s.Counted {
 		return -1, nil
 	}
-	heaps, err := store.HeldMail(t).Heaps(box)
+	heaps, err := holding.Held(t).Heaps(box)
 	for _, h := range heaps {
 		n += h.Messages
 	}
@@ -91,7 +93,7 @@ func heaps(t store.Tx, box int64, s delivery.Settings) (map[delivery.Stream]int,
 	if !s.Counted {
 		return nil, nil
 	}
-	rows, err := store.HeldMail(t).Heaps(box)
+	rows, err := holding.Held(t).Heaps(box)
 	held := map[delivery.Stream]int{}
 	for stream, h := range rows {
 		held[stream] = h.Messages
@@ -105,7 +107,7 @@ func (d *Desk) arrived(t store.Tx, who identity.Who, s delivery.Settings) (deliv
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	arrived, err := d.arrivals.Of(who.Box, today, func() (delivery.Arrived, error) {
-		return store.HeldMail(t).Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
+		return counting.Counted(t).Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
 	})
 	return arrived.In(s), err
 }
@@ -147,7 +149,7 @@ func (d *Desk) Late(t store.Tx) (wrong []string, err error) {
 		if err != nil {
 			return wrong, err
 		}
-		heaps, err := store.HeldMail(t).Heaps(box)
+		heaps, err := holding.Held(t).Heaps(box)
 		if err != nil {
 			return wrong, err
 		}

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 )
 
 // Preview says what a plan would do before it is used: the coming week under
@@ -142,6 +143,11 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 				return out, err
 			}
 		}
+		if was, is := awayOf(p.Delivery, now), awayOf(s, now); was != is {
+			if err := counting.Counted(t).SetAway(who.Box, is.away, is.until, now); err != nil {
+				return out, err
+			}
+		}
 		p.Delivery = s
 		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 			return out, err
@@ -158,6 +164,20 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 		d.Journal.Notify(who.Box, got.Calls)
 	}
 	return out, err
+}
+
+// absence is whether somebody is away, and until when if that is known.
+type absence struct {
+	away  bool
+	until when.Instant
+}
+
+func awayOf(s delivery.Settings, now when.Instant) absence {
+	until, away := s.Away(now)
+	if !away {
+		return absence{}
+	}
+	return absence{true, until.At}
 }
 
 // record writes the line of a step, or of what is done by hand, which is ended and not
@@ -286,6 +306,9 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, c DeliveryChoices) 
 	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		s.Counted, s.BackWaits, s.Notify = c.Counted, c.BackWaits, c.Notify
+		if who.Team == 0 {
+			s.Letter = c.Letter
+		}
 		return store.Entry{}, nil
 	})
 }

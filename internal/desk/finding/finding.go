@@ -326,7 +326,7 @@ func counts(out *FoundView, found []finding.Found, labels map[int64]string, k se
 		for _, x := range []struct {
 			kind        search.DocumentKind
 			name, words string
-		}{{search.MessageDocument, "messages", "in messages"}, {search.FileDocument, "files", "in files"}, {search.FollowUpDocument, "follow-ups", "in follow-ups"}, {search.NameDocument, "names and notes", "in notes"}, {search.EventDocument, "events", "in events"}} {
+		}{{search.MessageDocument, "messages", "in messages"}, {search.FileDocument, "files", "in files"}, {search.FollowUpDocument, "follow-ups", "in follow-ups"}, {search.NameDocument, "names and notes", "in notes"}, {search.EventDocument, "events", "in events"}, {search.CommentDocument, "comments", "in comments"}} {
 			if kinds[x.kind] > 0 {
 				out.Kinds = append(out.Kinds, FoundCount{x.name, x.words, kinds[x.kind]})
 			}

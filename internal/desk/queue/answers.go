@@ -48,6 +48,7 @@ type QueueGroup struct {
 	Key   string          `json:"key"`
 	Name  string          `json:"name"`
 	Count int             `json:"count"`
+	Keep  *[2]int         `json:"keep,omitempty" tstype:"[number, number]"` // so many of those it had before stand before its IDs, and behind them
 	IDs   json.RawMessage `json:"ids" tstype:"number[]"`
 }
 
@@ -56,8 +57,10 @@ type Queue struct {
 	Groups []QueueGroup   `json:"groups"`
 	Group  inbox.Grouping `json:"group"` // by what the groups are made
 	Slips  []Slip         `json:"slips"`
-	Shown  int            `json:"shown"` // conversations in the groups
-	Left   int            `json:"left"`  // left to decide, shown or not
+	Shown  int            `json:"shown"`           // conversations in the groups
+	Left   int            `json:"left"`            // left to decide, shown or not
+	Tag    string         `json:"tag"`             // by which this order is known
+	Since  string         `json:"since,omitempty"` // the order of which this says only what has become otherwise
 }
 
 // OwnerView is who of a team sees to a conversation.
@@ -168,4 +171,5 @@ type Arrangement struct {
 	Group inbox.Grouping `json:"group"`
 	Order inbox.Order    `json:"order"`
 	Where search.Query   `json:"where"`
+	Since string         `json:"-"` // the tag of the order that whoever asks has; "": none
 }

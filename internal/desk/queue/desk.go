@@ -4,6 +4,8 @@
 package queue
 
 import (
+	"hash/maphash"
+
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -12,8 +14,11 @@ import (
 type Desk struct {
 	Journal *journal.Journal
 
-	store *store.Store
+	store  *store.Store
+	recent recent
 }
 
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
+func New(s *store.Store, j *journal.Journal) *Desk {
+	return &Desk{Journal: j, store: s, recent: recent{seed: maphash.MakeSeed()}}
+}

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/holding"
 	"ebbe/internal/store/membership"
 )
 
@@ -25,7 +26,8 @@ import (
 const firstSlips = 20
 
 // Arranged gives the inbox, arranged: the order of all that is in it by ID, and
-// its first slips. The others are fetched with Slips as they come into view.
+// its first slips. The others are fetched with Slips as they come into view. Whoever says which order
+// they have gets what has become otherwise since.
 func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q Queue, err error) {
 	if a.Group == "" {
 		a.Group = inbox.ByWhy
@@ -57,7 +59,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		case inbox.ByWhy:
 			today := when.DayStart(now, loc, 0)
 			var rounds []when.Instant
-			if rounds, err = store.HeldMail(t).Rounds(who.Box, today); err == nil {
+			if rounds, err = holding.Held(t).Rounds(who.Box, today); err == nil {
 				groups, err = store.Search(t).GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(today, when.DayStart(now, loc, -1), rounds), a.Order)
 			}
 		case inbox.ByDay:
@@ -78,14 +80,9 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 				groups[i].Name = say.Upper(p.Delivery.Name(delivery.Stream(g.Key)))
 			}
 		}
-		var first []int64
 		for _, g := range groups {
-			q.Groups = append(q.Groups, QueueGroup(g))
+			q.Groups = append(q.Groups, QueueGroup{Key: g.Key, Name: g.Name, Count: g.Count, IDs: g.IDs})
 			q.Shown += g.Count
-			first = append(first, Beginning(g.IDs, firstSlips-len(first))...)
-		}
-		if q.Slips, err = SlipsBy(t, who, first, now); err != nil {
-			return err
 		}
 		heaps, err := digests(t, who, p.Delivery, all, a.Order)
 		if err != nil {
@@ -98,8 +95,21 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 				q.Shown += len(h.Of)
 			}
 			q.Groups = append(q.Groups, QueueGroup{Key: Together, Count: len(heaps), IDs: json.RawMessage("[" + strings.Join(ids, ",") + "]")})
-			q.Slips = append(q.Slips, heaps...)
 		}
+		q.Tag = d.recent.put(who.Box, who.Person, q.Groups)
+		if was := d.recent.of(who.Box, who.Person, a.Since); was != nil {
+			q.Since, q.Groups = a.Since, since(was, q.Groups)
+		}
+		var first []int64
+		for _, g := range q.Groups {
+			if g.Key != Together {
+				first = append(first, Beginning(g.IDs, firstSlips-len(first))...)
+			}
+		}
+		if q.Slips, err = SlipsBy(t, who, first, now); err != nil {
+			return err
+		}
+		q.Slips = append(q.Slips, heaps...)
 		if q.Left = q.Shown; all != (search.Query{Place: inbox.Inbox}) {
 			q.Left, err = store.Conversations(t).Left(who.Box)
 		}

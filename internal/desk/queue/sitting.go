@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
 )
 
 // Sit begins a sitting. One that still lasts ends.
@@ -57,14 +58,14 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 		if len(ids) == 0 {
 			return &problem.Error{Type: "nothing-to-decide", Text: "There is nothing to decide here, so no sitting began."}
 		}
-		if last, err := store.Journal(t).LastSitting(who.Box, who.Person); err == nil && last.Ended == 0 {
+		if last, err := counting.Sittings(t).Last(who.Box, who.Person); err == nil && last.Ended == 0 {
 			last.Ended = now
-			if err := store.Journal(t).PutSitting(&last); err != nil {
+			if err := counting.Sittings(t).Put(&last); err != nil {
 				return err
 			}
 		}
-		s := store.Sitting{PersonID: who.Person, BoxID: who.Box, Begun: now, Order: req.Order, Minutes: req.Minutes, Queue: ids}
-		if err := store.Journal(t).PutSitting(&s); err != nil {
+		s := counting.Sitting{PersonID: who.Person, BoxID: who.Box, Begun: now, Order: req.Order, Minutes: req.Minutes, Queue: ids}
+		if err := counting.Sittings(t).Put(&s); err != nil {
 			return err
 		}
 		v, err = sittingView(t, who, s, d.Journal.Now())
@@ -77,7 +78,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
 	v.Queue, v.Slips = []int64{}, []Slip{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := store.Journal(t).LastSitting(who.Box, who.Person)
+		s, err := counting.Sittings(t).Last(who.Box, who.Person)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil
 		}
@@ -91,7 +92,7 @@ func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, er
 
 // Lengthen gives the sitting that lasts more minutes than it had.
 func (d *Desk) Lengthen(ctx context.Context, who identity.Who, minutes int) (v SittingView, err error) {
-	return d.changeSitting(ctx, who, func(s *store.Sitting, now when.Instant) {
+	return d.changeSitting(ctx, who, func(s *counting.Sitting, now when.Instant) {
 		over := int((now - s.Begun) / 60_000)
 		s.Minutes = min(max(s.Minutes, over)+max(minutes, 1), 24*60)
 	})
@@ -99,18 +100,18 @@ func (d *Desk) Lengthen(ctx context.Context, who identity.Who, minutes int) (v S
 
 // EndSitting ends the sitting that lasts, and gives what came of it.
 func (d *Desk) EndSitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
-	return d.changeSitting(ctx, who, func(s *store.Sitting, now when.Instant) { s.Ended = now })
+	return d.changeSitting(ctx, who, func(s *counting.Sitting, now when.Instant) { s.Ended = now })
 }
 
-func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*store.Sitting, when.Instant)) (v SittingView, err error) {
+func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*counting.Sitting, when.Instant)) (v SittingView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		s, err := store.Journal(t).LastSitting(who.Box, who.Person)
+		s, err := counting.Sittings(t).Last(who.Box, who.Person)
 		if err != nil {
 			return err
 		}
 		if s.Ended == 0 {
 			f(&s, d.Journal.Now())
-			if err := store.Journal(t).PutSitting(&s); err != nil {
+			if err := counting.Sittings(t).Put(&s); err != nil {
 				return err
 			}
 		}
@@ -120,9 +121,9 @@ func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*stor
 	return v, d.Journal.Announced(who.Box, journal.TopicSitting, err)
 }
 
-func sittingView(t store.Tx, who identity.Who, s store.Sitting, now when.Instant) (v SittingView, err error) {
+func sittingView(t store.Tx, who identity.Who, s counting.Sitting, now when.Instant) (v SittingView, err error) {
 	v = SittingView{ID: s.ID, Begun: s.Begun, Ended: s.Ended, Order: s.Order, Minutes: s.Minutes, Total: len(s.Queue), Queue: []int64{}, Slips: []Slip{}}
-	entries, err := store.Journal(t).StepsOf(s.ID)
+	entries, err := counting.Sittings(t).StepsOf(s.ID)
 	if err != nil {
 		return v, err
 	}
@@ -140,7 +141,7 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting, now when.Instant
 	if s.Ended != 0 {
 		return v, nil
 	}
-	left, err := store.Journal(t).LeftIn(s.ID)
+	left, err := counting.Sittings(t).LeftIn(s.ID)
 	if err != nil {
 		return v, err
 	}
@@ -148,7 +149,7 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting, now when.Instant
 	for _, id := range left {
 		gone[id] = true
 	}
-	if v.Queue, err = store.Journal(t).StillIn(who.Box, slices.DeleteFunc(s.Queue, func(id int64) bool { return gone[id] })); err != nil {
+	if v.Queue, err = counting.Sittings(t).StillIn(who.Box, slices.DeleteFunc(s.Queue, func(id int64) bool { return gone[id] })); err != nil {
 		return v, err
 	}
 	v.Slips, err = SlipsBy(t, who, v.Queue[:min(len(v.Queue), firstSlips)], now)

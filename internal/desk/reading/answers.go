@@ -96,6 +96,7 @@ type ConversationView struct {
 	Invitations []calendars.Invitation `json:"invitations"`
 	Events      []calendar.Event       `json:"events"`         // made from it
 	Shared      []sharing.SharedView   `json:"shared"`         // where else it is seen
+	Writing     []talk.WritingView     `json:"writing"`        // who else is writing an answer
 	Talk        *talk.TalkView         `json:"talk,omitempty"` // what its team says about it; nil: it is in nobody's box but the reader's
 }
 

@@ -183,7 +183,10 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	if v.Shared, err = sharing.Of(t, who, id); err != nil {
 		return v, 0, err
 	}
-	if v.Talk, err = talk.Of(t, who, id, d.now()); err != nil || row.FromAddr == "" {
+	if v.Writing, err = talk.Writing(t, who, id, d.now()); err != nil {
+		return v, 0, err
+	}
+	if v.Talk, err = talk.Of(t, who, id); err != nil || row.FromAddr == "" {
 		return v, read, err
 	}
 	v.Between, err = between(t, who, row.FromName, row.FromAddr)

@@ -31,38 +31,60 @@ func (d *Desk) Activity(ctx context.Context, who identity.Who, box, before int64
 		if len(concerns) == activityPage {
 			v.Next = concerns[len(concerns)-1].ID
 		}
-		r := teller{t: t, who: who, names: map[int64]map[int64]string{}, people: map[int64][]together.Named{}}
-		if err := r.fetch(concerns); err != nil {
-			return err
-		}
-		at, told := map[[2]int64]int{}, map[int64]bool{} // comments that have been
-		for _, c := range concerns {
-			key := [2]int64{c.BoxID, c.ConversationID}
-			i, known := at[key]
-			if !known {
-				i = len(v.Groups)
-				at[key] = i
-				v.Groups = append(v.Groups, GroupView{Box: c.BoxID, Conversation: c.ConversationID, Subject: c.Subject, Lines: []LineView{}})
-			}
-			g := &v.Groups[i]
-			if !c.Heard {
-				g.Unheard++
-			}
-			if said := c.Entry.Ref; c.Entry.Kind == inbox.Comment {
-				if told[said] {
-					continue // as it stands it has been said already
-				}
-				told[said] = true
-			}
-			if len(g.Lines) == linesOfGroup {
-				g.More++
-				continue
-			}
-			g.Lines = append(g.Lines, r.line(c))
-		}
-		return nil
+		v.Groups, err = group(t, who, concerns)
+		return err
 	})
 	return v, err
+}
+
+// Since gives what has happened since the concern with that ID which concerns somebody in any box
+// they work in and of which they have not heard yet, as Activity does, and the ID of the newest
+// of their concerns.
+func Since(t store.Tx, who identity.Who, told int64) (groups []GroupView, newest int64, err error) {
+	if newest, err = talk.Talk(t).Newest(who.Person); err != nil || newest <= told {
+		return nil, newest, err
+	}
+	concerns, err := talk.Talk(t).Unheard(who.Person, told, activityPage)
+	if err != nil {
+		return nil, 0, err
+	}
+	groups, err = group(t, who, concerns)
+	return groups, newest, err
+}
+
+// group says what happened by conversation, that of which something is newest first.
+func group(t store.Tx, who identity.Who, concerns []talk.Concern) ([]GroupView, error) {
+	groups := []GroupView{}
+	r := teller{t: t, who: who, names: map[int64]map[int64]string{}, people: map[int64][]together.Named{}}
+	if err := r.fetch(concerns); err != nil {
+		return nil, err
+	}
+	at, told := map[[2]int64]int{}, map[int64]bool{} // comments that have been
+	for _, c := range concerns {
+		key := [2]int64{c.BoxID, c.ConversationID}
+		i, known := at[key]
+		if !known {
+			i = len(groups)
+			at[key] = i
+			groups = append(groups, GroupView{Box: c.BoxID, Conversation: c.ConversationID, Subject: c.Subject, Lines: []LineView{}})
+		}
+		g := &groups[i]
+		if !c.Heard {
+			g.Unheard++
+		}
+		if said := c.Entry.Ref; c.Entry.Kind == inbox.Comment {
+			if told[said] {
+				continue // as it stands it has been said already
+			}
+			told[said] = true
+		}
+		if len(g.Lines) == linesOfGroup {
+			g.More++
+			continue
+		}
+		g.Lines = append(g.Lines, r.line(c))
+	}
+	return groups, nil
 }
 
 // teller says what happened.

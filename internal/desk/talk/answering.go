@@ -43,6 +43,48 @@ func writingIn(t store.Tx, who identity.Who, names map[int64]string, conversatio
 	return out, err
 }
 
+// Writing gives who else is writing an answer to a conversation, or has begun one, in the box somebody
+// works in; and across a sharing. Of an answer in somebody's own box it is said that they write it
+// just now, and nothing of what it says.
+func Writing(t store.Tx, who identity.Who, conversation int64, now when.Instant) ([]WritingView, error) {
+	out := []WritingView{}
+	where, err := places(t, who, conversation)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range where {
+		there := who
+		there.Box = p.box
+		others, err := writingIn(t, there, p.names, p.conversation, now)
+		if err != nil {
+			return nil, err
+		}
+		for _, o := range others {
+			if p.apart {
+				o = WritingView{Name: o.Name, Since: o.Since, Changed: o.Changed, Now: o.Now, Apart: true}
+			}
+			if o.Now || !p.apart {
+				out = append(out, o)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Elsewhere is a conversation in another box, in which the same is answered.
+type Elsewhere struct{ Box, Conversation int64 }
+
+// Also gives where else a conversation is answered: in the boxes it is shared with.
+func Also(t store.Tx, who identity.Who, conversation int64) (out []Elsewhere, err error) {
+	where, err := places(t, who, conversation)
+	for _, p := range where {
+		if p.box != who.Box {
+			out = append(out, Elsewhere{p.box, p.conversation})
+		}
+	}
+	return out, err
+}
+
 // Question is what somebody is asked before their answer goes.
 type Question struct {
 	Text     string

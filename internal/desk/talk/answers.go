@@ -14,7 +14,6 @@ type TalkView struct {
 	Followers []MemberName  `json:"followers"` // who hears of each change of it
 	Follows   bool          `json:"follows"`   // whoever looks is one of them
 	Unheard   int           `json:"unheard"`   // of how much they have not heard
-	Writing   []WritingView `json:"writing"`   // who else is writing an answer
 }
 
 // WritingView is an answer that another member has begun.
@@ -22,10 +21,11 @@ type WritingView struct {
 	Name    string       `json:"name"`
 	Since   when.Instant `json:"since"`
 	Changed when.Instant `json:"changed"`
-	Now     bool         `json:"now"`           // they are at it
-	Text    string       `json:"text"`          // as it stands, of a very long one the beginning
-	By      string       `json:"by,omitempty"`  // who gave them the draft
-	Why     string       `json:"why,omitempty"` // and what they were asked to do with it
+	Now     bool         `json:"now"`             // they are at it
+	Text    string       `json:"text"`            // as it stands, of a very long one the beginning
+	By      string       `json:"by,omitempty"`    // who gave them the draft
+	Why     string       `json:"why,omitempty"`   // and what they were asked to do with it
+	Apart   bool         `json:"apart,omitempty"` // in their own box, so what it says is theirs
 }
 
 // ReaderView is a member who has a conversation open.

@@ -279,7 +279,7 @@ func (d *Desk) Follow(ctx context.Context, who identity.Who, key string, convers
 }
 
 // Of gives what is said about a conversation; nil where the box is nobody's but one's own.
-func Of(t store.Tx, who identity.Who, conversation int64, now when.Instant) (*TalkView, error) {
+func Of(t store.Tx, who identity.Who, conversation int64) (*TalkView, error) {
 	if who.Team == 0 {
 		return nil, nil
 	}
@@ -316,9 +316,6 @@ func Of(t store.Tx, who identity.Who, conversation int64, now when.Instant) (*Ta
 			is.Files = append(is.Files, viewOf(f))
 		}
 		v.Comments = append(v.Comments, is)
-	}
-	if v.Writing, err = writingIn(t, who, names, conversation, now); err != nil {
-		return nil, err
 	}
 	follow, err := talk.Talk(t).Followers(who.Box, conversation)
 	if err != nil {

@@ -85,6 +85,7 @@ var parts = []part{
 	{"concerns", "box_id", box, "id", nothing},
 	{"followers", "person_id", person, "conversation_id", all},
 	{"concerns", "person_id", person, "id", nothing},
+	{"letters", "person_id", person, "person_id", nothing},
 	{"conversations", "box_id", box, "id", all},
 	{"conversation_labels", "conversation_id", "conversations", "label_id", all},
 	{"touches", "conversation_id", "conversations", "entry_id", all},
@@ -149,6 +150,10 @@ var parts = []part{
 // last are the rows that go when all else has gone: the person and the box themselves.
 var last = []part{
 	{"balances", "box_id", box, "left_to_decide", nothing},
+	{"hour_tallies", "box_id", box, "wall", nothing},
+	{"day_tallies", "box_id", box, "day", nothing},
+	{"evenings", "box_id", box, "day", nothing},
+	{"aways", "box_id", box, "id", nothing},
 	{"revisions", "box_id", box, "rev", nothing},
 	{"members", "person_id", person, "box_id", nothing},
 	{"boxes", "id", box, "name", all},

@@ -57,6 +57,7 @@ var walks = []struct{ like, reason string }{
 	{"UPDATE messages SET own = 0", "an address that is not one's own after all is looked for in all mail, once"},
 	{"INSERT OR REPLACE INTO correspondents", "an address that is not one's own after all is looked for in all mail, once"},
 	{"UPDATE OR IGNORE marks SET person_id", "what was marked before there was anybody becomes the first person's, once"},
+	{"UPDATE entries SET wall = 0", "what was done before there was anybody is counted anew, once"},
 	{"UPDATE entries SET person_id", "what was done before there was anybody becomes the first person's, once"},
 	{"DELETE FROM correspondents WHERE box_id = ? AND address IN", "a new address of one's own is no correspondent, once"},
 	{"SELECT c.id, c.kind, c.account, c.reach", "a new address of one's own changes how mail is addressed, once, page by page"},

@@ -104,8 +104,31 @@ func (t Talk) Concerns(person, box, before int64, most int) (out []Concern, err 
 	if before != 0 {
 		where, args = where+" AND k.id < ?", append(args, before)
 	}
-	if err = t.db().Raw("SELECT k.*"+concerned+where+" ORDER BY k.id DESC LIMIT ?", append(args, most)...).Scan(&out).Error; err != nil || len(out) == 0 {
+	if err = t.db().Raw("SELECT k.*"+concerned+where+" ORDER BY k.id DESC LIMIT ?", append(args, most)...).Scan(&out).Error; err != nil {
 		return out, err
+	}
+	return t.told(out)
+}
+
+// Unheard gives what somebody has not heard of yet in any box in which they work, later than the
+// concern with that ID, the newest first.
+func (t Talk) Unheard(person, after int64, most int) (out []Concern, err error) {
+	if err = t.db().Raw("SELECT k.*"+concerned+" AND k.id > ? AND NOT k.heard ORDER BY k.id DESC LIMIT ?", person, after, most).Scan(&out).Error; err != nil {
+		return out, err
+	}
+	return t.told(out)
+}
+
+// Newest is the ID of the newest concern of somebody; 0 without any.
+func (t Talk) Newest(person int64) (id int64, err error) {
+	err = t.db().Raw("SELECT COALESCE(MAX(id), 0) FROM concerns WHERE person_id = ?", person).Scan(&id).Error
+	return id, err
+}
+
+// told gives concerns with their lines of the journal, and how their conversations are called.
+func (t Talk) told(out []Concern) (_ []Concern, err error) {
+	if len(out) == 0 {
+		return out, nil
 	}
 	entries, of := make([]int64, len(out)), make([]int64, len(out))
 	for i, c := range out {

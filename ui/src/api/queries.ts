@@ -43,7 +43,7 @@ import type { Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
-import { Going, inOrder, less, putBack, without } from './going'
+import { Going, inOrder, less, putBack, since, without } from './going'
 import { afterPaint } from './paint'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import { dayKey } from './times'
@@ -85,9 +85,16 @@ export function answered(ids: number[], refused: boolean) {
   for (const from of [going.inbox, going.sitting]) from[refused ? 'refused' : 'answered'](ids)
 }
 
+// The orders that have been read last, each by how it was asked for: of one that is known only what has changed is said.
+const orders = new Map<string, Queue>()
+const ORDERS = 8
 const read = async (path: string) => {
   const stays = going.inbox.asking()
-  const q = await get<Queue>(path)
+  const had = orders.get(path)
+  const q = since(had, await get<Queue>(path + '&since=' + (had?.tag ?? '')))
+  orders.delete(path)
+  orders.set(path, q)
+  for (const oldest of orders.keys()) if (orders.size > ORDERS) orders.delete(oldest)
   putSlips(q.slips)
   return without(q, stays)
 }

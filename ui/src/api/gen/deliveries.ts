@@ -28,6 +28,7 @@ export interface DeliveryView {
   counted: boolean;
   backWaits: boolean;
   notify: delivery.Notify;
+  letter: any /* delivery.Rounds */; // when what concerns the user in teams comes as one message
   offers: delivery.Offered[];
   coming: delivery.Coming[]; // in the next seven days
   weeks: number /* int */; // of mail from which it is expected
@@ -120,6 +121,7 @@ export interface DeliveryChoices {
   counted: boolean;
   backWaits: boolean;
   notify: delivery.Notify;
+  letter: any /* delivery.Rounds */;
 }
 /**
  * LettingIn is what is to come in before its time.

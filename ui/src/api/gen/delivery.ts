@@ -106,6 +106,10 @@ export interface Settings {
   counted: boolean; // the number of what is held is shown
   backWaits: boolean; // what comes back from a snooze waits for the next delivery
   notify: Notify;
+  /**
+   * Letter is when what concerns the user in teams comes as one message, beside where it stands.
+   */
+  letter?: Rounds;
 }
 /**
  * State is what happens to mail at a time.

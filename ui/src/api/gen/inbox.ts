@@ -638,6 +638,10 @@ export const RemindEvent: Kind = "remind-event";
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const WriteLetter: Kind = "letter"; // on the agenda: what concerns somebody in teams is to come as one message
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const TakeIn: Kind = "calendar-in"; // a calendar file was read
 /**
  * The kinds of decisions and of other entries of the journal.

@@ -43,6 +43,88 @@ export interface Point {
 }
 
 //////////
+// source: figures.go
+
+/**
+ * Count is how much was counted of a measure in an hour, or on a day.
+ */
+export interface Count {
+  Wall: Wall;
+  Measure: Measure;
+  Detail: string;
+  By: string; // who acted, as in Line
+  Person: number /* int64 */; // 0: nobody
+  N: number /* int */;
+}
+/**
+ * Spread is how values lie: half are at most Median, nine of ten at most Ninety.
+ */
+export interface Spread {
+  n: number /* int */;
+  tenth: number /* int */;
+  median: number /* int */;
+  ninety: number /* int */;
+}
+/**
+ * Part is how much of something was of one sort.
+ */
+export interface Part {
+  sort: string;
+  n: number /* int */;
+}
+/**
+ * Pace is how long decisions of a sort took, in seconds.
+ */
+export interface Pace extends Spread {
+  sort: string;
+}
+/**
+ * Figures are what a stretch of days comes to.
+ */
+export interface Figures {
+  came: number /* int */; // conversations that came into view, without those that were imported
+  how: Part[]; // by how they came
+  decided: number /* int */;
+  decisions: Part[]; // by kind, whoever decided
+  by: Part[]; // by who decided: "person", "rule", "clock", "server", "mail"
+  became: Part[]; // by from where it had come and what was decided: "people archive"
+  sent: number /* int */;
+  undone: number /* int */; // steps that were taken back
+  byRule: number /* int */; // conversations decided by rules
+  ruleBack: number /* int */;
+  took: Spread; // seconds for each decision
+  paces: Pace[];
+  looks: number /* int */; // how often what a person decided had been opened
+  own: number /* int */; // conversations that a person decided
+  atFirst: number /* int */; // of those, decided at first sight
+  stood: Spread; // hours in the inbox before a decision
+  waited: Spread; // hours until an answer that was waited for
+  early: Part[];
+  work: Part[];
+  junk: Part[];
+  lists: number /* int */; // that were left
+  rested: Part[];
+  hours: number[][]; // a person's decisions, by weekday (0 is Sunday) and hour
+}
+/**
+ * Evening is how a day ended: how many were left after the last that somebody did.
+ */
+export interface Evening {
+  Day: number /* int64 */;
+  Left: number /* int */;
+}
+/**
+ * Zeros are the days on which nothing was left in the evening, and how long they went on: a day off, or
+ * one on which nothing was done and which nobody expects work of, does not break a run.
+ */
+export interface Zeros {
+  days: number /* int */; // working days that ended at zero
+  of: number /* int */; // working days on which something was done, or should have been
+  run: number /* int */; // of working days, up to the last
+  longest: number /* int */; // run
+}
+
+//////////
 // source: misses.go
 
 /**

@@ -48,6 +48,7 @@ export interface QueueGroup {
   key: string;
   name: string;
   count: number /* int */;
+  keep?: [number; // so many of those it had before stand before its IDs, and behind them
   ids: number[];
 }
 /**
@@ -59,6 +60,8 @@ export interface Queue {
   slips: Slip[];
   shown: number /* int */; // conversations in the groups
   left: number /* int */; // left to decide, shown or not
+  tag: string; // by which this order is known
+  since?: string; // the order of which this says only what has become otherwise
 }
 /**
  * OwnerView is who of a team sees to a conversation.

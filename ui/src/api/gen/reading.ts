@@ -99,6 +99,7 @@ export interface ConversationView {
   invitations: calendars.Invitation[];
   events: calendar.Event[]; // made from it
   shared: sharing.SharedView[]; // where else it is seen
+  writing: any /* talk.WritingView */[]; // who else is writing an answer
   talk?: talk.TalkView; // what its team says about it; nil: it is in nobody's box but the reader's
 }
 /**

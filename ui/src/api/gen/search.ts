@@ -178,3 +178,7 @@ export const FollowUpDocument: DocumentKind = "follow-up";
  * The kinds of documents.
  */
 export const EventDocument: DocumentKind = "event";
+/**
+ * The kinds of documents.
+ */
+export const CommentDocument: DocumentKind = "comment"; // what was said to the others of a team

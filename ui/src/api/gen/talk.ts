@@ -15,7 +15,6 @@ export interface TalkView {
   followers: MemberName[]; // who hears of each change of it
   follows: boolean; // whoever looks is one of them
   unheard: number /* int */; // of how much they have not heard
-  writing: WritingView[]; // who else is writing an answer
 }
 /**
  * WritingView is an answer that another member has begun.
@@ -28,6 +27,7 @@ export interface WritingView {
   text: string; // as it stands, of a very long one the beginning
   by?: string; // who gave them the draft
   why?: string; // and what they were asked to do with it
+  apart?: boolean; // in their own box, so what it says is theirs
 }
 /**
  * ReaderView is a member who has a conversation open.

@@ -2,12 +2,13 @@ import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
 import { put, told } from '../../api/client'
 import type { DeliveryView } from '../../api/desk'
-import type { Notify } from '../../api/gen/delivery'
-import { refresh } from '../../api/queries'
+import type { Notify, Rounds } from '../../api/gen/delivery'
+import { refresh, useBoxes } from '../../api/queries'
 import { Button, IconButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { Field } from '../../kit/field'
 import { named, Select } from '../../kit/select'
+import { RoundsAt } from './rounds'
 import { sentences } from './sentences'
 
 /** What is shown of what is held, and of what the user is notified: all of it in one place. */
@@ -16,8 +17,10 @@ export function Choices({ data }: { data: DeliveryView }) {
   const [wrong, setWrong] = useState('')
   const [allowed, setAllowed] = useState('Notification' in window ? Notification.permission : 'denied')
   const n = data.notify
-  const store = (c: Partial<{ counted: boolean; backWaits: boolean; notify: Notify }>) =>
-    put('/delivery/choices', { counted: data.counted, backWaits: data.backWaits, notify: n, ...c })
+  const boxes = useBoxes().data ?? []
+  const inTeams = boxes.some((b) => b.here && !b.name) && boxes.some((b) => b.name)
+  const store = (c: Partial<{ counted: boolean; backWaits: boolean; notify: Notify; letter: Rounds }>) =>
+    put('/delivery/choices', { counted: data.counted, backWaits: data.backWaits, notify: n, letter: data.letter, ...c })
       .then(() => {
         refresh(['delivery'])
         setWrong('')
@@ -39,6 +42,25 @@ export function Choices({ data }: { data: DeliveryView }) {
         {box('counted', data.counted, (counted) => void store({ counted }), sentences.showHowMuchIs)}
         {box('back-waits', data.backWaits, (backWaits) => void store({ backWaits }), sentences.whatComesBackFrom)}
       </section>
+      {inTeams && (
+        <section aria-labelledby="letter">
+          <h2 id="letter" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
+            {sentences.whatConcernsYouInTeams}
+          </h2>
+          {box(
+            'letter-on',
+            data.letter.days > 0,
+            (on) => void store({ letter: on ? { days: 0b0111110, minute: 9 * 60 } : { days: 0, minute: 0 } }),
+            sentences.alsoAsOneMessage,
+          )}
+          {data.letter.days > 0 && (
+            <div className="mt-1 ml-6">
+              <RoundsAt id="letter-at" at={data.letter} onEdit={(letter) => void store({ letter })} />
+            </div>
+          )}
+          <p className="mt-1.5 text-[12.5px] text-ink-500">{sentences.onlyWhatYouHaveNotSeen}</p>
+        </section>
+      )}
       <section aria-labelledby="notify">
         <h2 id="notify" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
           {sentences.notifications}

@@ -7,12 +7,13 @@ import { names, order } from './days'
 import { sentences } from './sentences.rounds'
 
 interface Props {
+  id?: string
   at: Rounds
   onEdit: (at: Rounds) => void
 }
 
 /** The days and the time at which something comes in; no days while the time is none. */
-export function RoundsAt({ at, onEdit }: Props) {
+export function RoundsAt({ id = 'rounds-at', at, onEdit }: Props) {
   const [text, setText] = useState(clock(at.minute))
   const [wrong, setWrong] = useState('')
   return (
@@ -28,7 +29,7 @@ export function RoundsAt({ at, onEdit }: Props) {
         </div>
       </div>
       <Field
-        id="rounds-at"
+        id={id}
         label={sentences.at}
         value={text}
         wrong={wrong}

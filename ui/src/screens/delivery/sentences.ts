@@ -16,6 +16,10 @@ export const sentences = {
   whatIsHeld: 'What is held',
   showHowMuchIs: 'Show how much is held (otherwise it is out of sight)',
   whatComesBackFrom: 'Snoozed conversations that come back while mail is held wait for the next delivery',
+  whatConcernsYouInTeams: 'What concerns you in teams',
+  alsoAsOneMessage: 'Also as one message, with a round',
+  onlyWhatYouHaveNotSeen:
+    'It says where something happened that you have not seen by then, and who did it. What was said stays in the team.',
   notifications: 'Notifications',
   notificationsOn: 'Notifications on',
   whenADeliveryBrings: 'when a delivery brings something, once',

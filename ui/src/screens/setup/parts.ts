@@ -27,7 +27,7 @@ const all = [
 
 export type PartID = (typeof all)[number]['id']
 
-const ofTeam: PartID[] = ['team', 'mail', 'follow-ups', 'labels', 'calendar', 'notices']
+const ofTeam: PartID[] = ['team', 'mail', 'follow-ups', 'labels', 'learned', 'junk', 'calendar', 'notices']
 
 /** The parts of Setup, in order: where each is, its name, and what is in it. What is one's own is in one's own box. */
 export const parts = all.filter((p) => (team ? ofTeam.includes(p.id) : p.id !== 'team'))

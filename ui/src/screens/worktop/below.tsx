@@ -9,9 +9,9 @@ import { Dropping, Following, Reading, Writing } from './talk'
 /** Below the messages: who of the team writes and reads right now, and what of them can be handed out. */
 export const Below = ({ id, data, edit }: { id: number; data: ConversationView; edit: (tray: Tray) => void }) => (
   <>
+    <Writing others={data.writing} edit={edit} />
     {data.talk && (
       <>
-        <Writing others={data.talk.writing} edit={edit} />
         <Reading conversation={data.slip.id} />
         <Dropping edit={edit} />
       </>

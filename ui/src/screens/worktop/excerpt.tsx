@@ -25,6 +25,7 @@ export const Excerpt = ({ at }: { at: FoundAt }) => (
       </>
     )}
     {at.kind === 'name' && sentences.inYourNote}
+    {at.kind === 'comment' && sentences.inComment}
     {at.kind === 'follow-up' && (
       <>
         {sentences.inFollowUp} <b>{at.title}</b>

@@ -163,13 +163,16 @@ export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: 
           </b>
           , {o.now ? sentences.sinceThen(long(o.since)) : sentences.lastAtIt(long(o.changed))}
           {o.by && `, ${sentences.givenBy(o.by.split(' ')[0])}${o.why ? ` (“${o.why}”)` : ''}`}
-          {looks !== o.name && <>: “{o.text.length > BEGINS ? o.text.slice(0, BEGINS) + '…' : o.text}”</>}
+          {o.apart && `, ${sentences.inTheirOwnBox}`}
+          {!o.apart && looks !== o.name && <>: “{o.text.length > BEGINS ? o.text.slice(0, BEGINS) + '…' : o.text}”</>}
         </p>
         {looks === o.name && <p className="my-1.5 font-serif text-[15px] whitespace-pre-wrap">{o.text}</p>}
         <p className="no-print flex gap-3">
-          <TextButton small aria-expanded={looks === o.name} onClick={() => setLooks(looks === o.name ? '' : o.name)}>
-            {looks === o.name ? sentences.lookNoMore : sentences.look}
-          </TextButton>
+          {!o.apart && (
+            <TextButton small aria-expanded={looks === o.name} onClick={() => setLooks(looks === o.name ? '' : o.name)}>
+              {looks === o.name ? sentences.lookNoMore : sentences.look}
+            </TextButton>
+          )}
           <TextButton small onClick={() => edit('reply')}>
             {sentences.writeAllTheSame}
           </TextButton>

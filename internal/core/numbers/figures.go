@@ -1,0 +1,214 @@
+package numbers
+
+import (
+	"cmp"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Count is how much was counted of a measure in an hour, or on a day.
+type Count struct {
+	Wall    Wall
+	Measure Measure
+	Detail  string
+	By      string // who acted, as in Line
+	Person  int64  // 0: nobody
+	N       int
+}
+
+// Spread is how values lie: half are at most Median, nine of ten at most Ninety.
+type Spread struct {
+	N      int `json:"n"`
+	Tenth  int `json:"tenth"`
+	Median int `json:"median"`
+	Ninety int `json:"ninety"`
+}
+
+// SpreadOf is the spread of values, of each so many.
+func SpreadOf(values map[int]int) (s Spread) {
+	for _, n := range values {
+		s.N += n
+	}
+	if s.N == 0 {
+		return s
+	}
+	at := func(tenths int) int { // the smallest value that so many tenths are at most
+		need, have := (s.N*tenths+9)/10, 0
+		keys := slices.Sorted(maps.Keys(values))
+		for _, v := range keys {
+			if have += values[v]; have >= need {
+				return v
+			}
+		}
+		return keys[len(keys)-1]
+	}
+	s.Tenth, s.Median, s.Ninety = at(1), at(5), at(9)
+	return s
+}
+
+// Part is how much of something was of one sort.
+type Part struct {
+	Sort string `json:"sort"`
+	N    int    `json:"n"`
+}
+
+// Pace is how long decisions of a sort took, in seconds.
+type Pace struct {
+	Sort   string `json:"sort"`
+	Spread `tstype:",extends"`
+}
+
+// Figures are what a stretch of days comes to.
+type Figures struct {
+	Came      int    `json:"came"` // conversations that came into view, without those that were imported
+	How       []Part `json:"how"`  // by how they came
+	Decided   int    `json:"decided"`
+	Decisions []Part `json:"decisions"` // by kind, whoever decided
+	By        []Part `json:"by"`        // by who decided: "person", "rule", "clock", "server", "mail"
+	Became    []Part `json:"became"`    // by from where it had come and what was decided: "people archive"
+	Sent      int    `json:"sent"`
+	Undone    int    `json:"undone"` // steps that were taken back
+	ByRule    int    `json:"byRule"` // conversations decided by rules
+	RuleBack  int    `json:"ruleBack"`
+
+	Took    Spread `json:"took"` // seconds for each decision
+	Paces   []Pace `json:"paces"`
+	Looks   int    `json:"looks"`   // how often what a person decided had been opened
+	Own     int    `json:"own"`     // conversations that a person decided
+	AtFirst int    `json:"atFirst"` // of those, decided at first sight
+
+	Stood  Spread `json:"stood"`  // hours in the inbox before a decision
+	Waited Spread `json:"waited"` // hours until an answer that was waited for
+	Early  []Part `json:"early"`
+	Work   []Part `json:"work"`
+	Junk   []Part `json:"junk"`
+	Lists  int    `json:"lists"` // that were left
+	Rested []Part `json:"rested"`
+
+	Hours [7][24]int `json:"hours" tstype:"number[][]"` // a person's decisions, by weekday (0 is Sunday) and hour
+}
+
+// Over is what counts come to.
+func Over(counts []Count) Figures {
+	var f Figures
+	parts := map[*[]Part]map[string]int{}
+	part := func(of *[]Part, sort string, n int) {
+		if parts[of] == nil {
+			parts[of] = map[string]int{}
+		}
+		parts[of][sort] += n
+	}
+	took, stood, waited := map[string]map[int]int{}, map[int]int{}, map[int]int{}
+	for _, c := range counts {
+		switch c.Measure {
+		case Came:
+			if part(&f.How, c.Detail, c.N); c.Detail != "import" {
+				f.Came += c.N
+			}
+		case Decided:
+			f.Decided += c.N
+			part(&f.Decisions, c.Detail, c.N)
+			part(&f.By, c.By, c.N)
+			switch c.By {
+			case "person":
+				f.Own += c.N
+				f.Hours[int(DateOf(c.Wall.Day()).Weekday())][c.Wall.Hour()] += c.N
+			case "rule":
+				f.ByRule += c.N
+			}
+		case Became:
+			part(&f.Became, c.Detail, c.N)
+		case Undone:
+			if f.Undone += c.N; c.By == "rule" {
+				f.RuleBack += c.N
+			}
+		case Sent:
+			f.Sent += c.N
+		case Looked:
+			f.Looks += c.N
+		case AtFirst:
+			f.AtFirst += c.N
+		case Took:
+			kind, seconds, _ := strings.Cut(c.Detail, " ")
+			n, _ := strconv.Atoi(seconds) // it was written as a number
+			for _, sort := range []string{"", kind} {
+				if took[sort] == nil {
+					took[sort] = map[int]int{}
+				}
+				took[sort][n] += c.N
+			}
+		case Stood:
+			stood[int(LengthOf(c.Detail)/Hour)] += c.N
+		case Waited:
+			waited[int(LengthOf(c.Detail)/Hour)] += c.N
+		case Early:
+			part(&f.Early, c.Detail, c.N)
+		case Work:
+			part(&f.Work, c.Detail, c.N)
+		case JunkMail:
+			part(&f.Junk, c.Detail, c.N)
+		case ListsLeft:
+			f.Lists += c.N
+		case Rested:
+			part(&f.Rested, c.Detail, c.N)
+		}
+	}
+	for _, of := range []*[]Part{&f.How, &f.Decisions, &f.By, &f.Became, &f.Early, &f.Work, &f.Junk, &f.Rested} {
+		*of = []Part{}
+		for sort, n := range parts[of] {
+			if n != 0 {
+				*of = append(*of, Part{sort, n})
+			}
+		}
+		slices.SortFunc(*of, func(a, b Part) int { return cmp.Or(cmp.Compare(b.N, a.N), cmp.Compare(a.Sort, b.Sort)) })
+	}
+	f.Took, f.Paces = SpreadOf(took[""]), []Pace{}
+	for sort, values := range took {
+		if sort != "" {
+			f.Paces = append(f.Paces, Pace{sort, SpreadOf(values)})
+		}
+	}
+	slices.SortFunc(f.Paces, func(a, b Pace) int { return cmp.Or(cmp.Compare(b.N, a.N), cmp.Compare(a.Sort, b.Sort)) })
+	f.Stood, f.Waited = SpreadOf(stood), SpreadOf(waited)
+	return f
+}
+
+// Evening is how a day ended: how many were left after the last that somebody did.
+type Evening struct {
+	Day  int64
+	Left int
+}
+
+// Zeros are the days on which nothing was left in the evening, and how long they went on: a day off, or
+// one on which nothing was done and which nobody expects work of, does not break a run.
+type Zeros struct {
+	Days    int `json:"days"`    // working days that ended at zero
+	Of      int `json:"of"`      // working days on which something was done, or should have been
+	Run     int `json:"run"`     // of working days, up to the last
+	Longest int `json:"longest"` // run
+}
+
+// ZerosOf counts the working days [from, to) that ended at zero; off says which days are none.
+func ZerosOf(evenings []Evening, from, to int64, off func(day int64) bool) (z Zeros) {
+	left := map[int64]int{}
+	for _, e := range evenings {
+		left[e.Day] = e.Left
+	}
+	for day := from; day < to; day++ {
+		n, acted := left[day]
+		if off(day) {
+			continue
+		}
+		z.Of++
+		if acted && n == 0 {
+			z.Days++
+			z.Run++
+			z.Longest = max(z.Longest, z.Run)
+		} else {
+			z.Run = 0
+		}
+	}
+	return z
+}

@@ -1,0 +1,313 @@
+// Package figures is what one's own past comes to, of the running numbers: for the reader alone, and of
+// a team its sums. Each number can be opened to the lines of the journal that it counts.
+package figures
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"slices"
+	"time"
+
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
+	"ebbe/internal/store/weighing"
+)
+
+const (
+	longestStretch = 366 // days
+	linesOfPage    = 100
+	atOnce         = 500 // lines that are counted anew in one go
+	shellWeeks     = 5   // whose evenings are shown
+	usualWeeks     = 8   // of which a usual day is made
+)
+
+// Desk is where numbers are looked at.
+type Desk struct {
+	Journal *journal.Journal
+
+	store *store.Store
+}
+
+// New makes a desk over a store.
+func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
+
+// Run counts what was written before numbers were made of it, if anything was, and ends.
+func (d *Desk) Run(ctx context.Context) {
+	var boxes []int64
+	err := d.store.Read(ctx, func(t store.Tx) (err error) { boxes, err = counting.Counted(t).Uncounted(); return err })
+	for _, box := range boxes {
+		var w counting.Walk
+		for done := false; !done && err == nil && ctx.Err() == nil; {
+			next := w
+			err = d.store.Write(ctx, func(t store.Tx) (err error) {
+				next = w.Clone()
+				done, err = next.Go(t, box, atOnce)
+				return err
+			})
+			w = next
+		}
+	}
+	if err != nil && ctx.Err() == nil {
+		slog.Error("what was done before numbers were made of it could not be counted; that is tried again at the next start", "error", err)
+	}
+}
+
+// stretch reads two dates as days, the second of which is the last.
+func stretch(from, to string) (first, end int64, err error) {
+	a, errA := time.Parse(time.DateOnly, from)
+	b, errB := time.Parse(time.DateOnly, to)
+	first, end = numbers.DayOf(a.Date()), numbers.DayOf(b.Date())+1
+	switch {
+	case errA != nil || errB != nil:
+		return 0, 0, problem.Invalid("from", "Numbers are of dates, such as 2026-11-24, and one of these is none.")
+	case end <= first:
+		return 0, 0, problem.Invalid("to", "The last day lies before the first.")
+	case end-first > longestStretch:
+		return 0, 0, problem.Invalid("to", fmt.Sprintf("Numbers are shown of %d days at most.", longestStretch))
+	}
+	return first, end, nil
+}
+
+func dateOf(day int64) string { return numbers.DateOf(day).Format(time.DateOnly) }
+
+// may says whether somebody sees the numbers of the box they are in: their own, and of a team its sums.
+func may(who identity.Who) error {
+	if who.Team == 0 {
+		return nil
+	}
+	return who.May(together.Gauge)
+}
+
+// Overview gives what the days from one date to another come to.
+func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) (v FiguresView, err error) {
+	if err := may(who); err != nil {
+		return v, err
+	}
+	first, end, err := stretch(from, to)
+	if err != nil {
+		return v, err
+	}
+	now, loc := d.Journal.Now(), who.Week.Location()
+	today := numbers.WallOf(now, loc).Day()
+	v = FiguresView{From: from, To: to, Today: dateOf(today), Days: []DayView{}, Sittings: []SittingFigures{}, Team: who.Team != 0}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		c := counting.Counted(t)
+		counts, err := c.Days(who.Box, first, end)
+		if err != nil {
+			return err
+		}
+		before, err := c.Days(who.Box, 2*first-end, first)
+		if err != nil {
+			return err
+		}
+		v.Is, v.Before = numbers.Over(counts), numbers.Over(before)
+		begun, known, err := c.First(who.Box)
+		if err != nil {
+			return err
+		}
+		if known {
+			v.First, v.Known = dateOf(begun), begun <= 2*first-end
+		}
+		if v.Counting, err = c.Counting(who.Box); err != nil {
+			return err
+		}
+		off, err := d.off(t, who, end-longestStretch, end)
+		if err != nil {
+			return err
+		}
+		rows, err := c.Evenings(who.Box, min(first, end-longestStretch), end)
+		if err != nil {
+			return err
+		}
+		var evenings []numbers.Evening
+		left := map[int64]int{}
+		for _, e := range rows {
+			evenings = append(evenings, numbers.Evening{Day: e.Day, Left: e.LeftToDecide})
+			left[e.Day] = e.LeftToDecide
+		}
+		over := min(end, today+1) // what is still to come is no day that did not end at zero
+		if n, acted := left[today]; over == today+1 && (!acted || n > 0) {
+			over = today // nor is today, as long as it lasts
+		}
+		v.Zeros = numbers.ZerosOf(evenings, max(first, begun), over, off)
+		v.Run = numbers.ZerosOf(evenings, max(end-longestStretch, begun), over, off)
+		v.Days = daysOf(counts, left, first, min(end, today+1), off)
+		week := numbers.WallOf(when.Of(who.Week.StartOfWeek(instantOf(end-1, loc).In(loc))), loc).Day()
+		v.Shells = daysOf(nil, left, week-7*(shellWeeks-1), week+7, off)
+		a, b := instantOf(first, loc), instantOf(end, loc)
+		if v.Sittings, err = sittings(t, who, a, b); err != nil || who.Team != 0 {
+			return err
+		}
+		notices, err := weighing.Readings(t).NoticesOf(who.Person, a, b)
+		v.Notices = len(notices)
+		return err
+	})
+	return v, err
+}
+
+// instantOf is when a day began in a zone.
+func instantOf(day int64, loc *time.Location) when.Instant {
+	d := numbers.DateOf(day)
+	return when.Of(when.Resolve(time.Date(d.Year(), d.Month(), d.Day(), 0, 0, 0, 0, time.UTC), loc))
+}
+
+// off says of the days [from, to) which are no working days: by the reader's week, or as they were away
+// at midday.
+func (d *Desk) off(t store.Tx, who identity.Who, from, to int64) (func(day int64) bool, error) {
+	loc := who.Week.Location()
+	aways, err := counting.Counted(t).Aways(who.Box, instantOf(from, loc), instantOf(to, loc))
+	midday := when.Instant(who.Week.Midday) * 60_000
+	return func(day int64) bool {
+		if !who.Week.Works(numbers.DateOf(day).Weekday()) {
+			return true
+		}
+		at := instantOf(day, loc) + midday
+		return slices.ContainsFunc(aways, func(a counting.Away) bool { return a.Begun <= at && (a.Until == 0 || a.Until > at) })
+	}, err
+}
+
+// daysOf are the days [from, to), each with what came and was decided.
+func daysOf(counts []numbers.Count, left map[int64]int, from, to int64, off func(int64) bool) []DayView {
+	out := []DayView{}
+	by := map[int64]*DayView{}
+	for day := from; day < to; day++ {
+		n, acted := left[day]
+		out = append(out, DayView{Date: dateOf(day), Left: n, Acted: acted, Off: off(day)})
+	}
+	for i := range out {
+		by[from+int64(i)] = &out[i]
+	}
+	for _, c := range counts {
+		v := by[c.Wall.Day()]
+		switch {
+		case v == nil:
+		case c.Measure == numbers.Came && c.Detail != "import":
+			v.Came += c.N
+		case c.Measure == numbers.Decided:
+			v.Decided += c.N
+		}
+	}
+	return out
+}
+
+// sittings are those of the reader that began in [from, to).
+func sittings(t store.Tx, who identity.Who, from, to when.Instant) ([]SittingFigures, error) {
+	rows, err := counting.Sittings(t).Between(who.Box, who.Person, from, to)
+	out := []SittingFigures{}
+	for _, s := range rows {
+		if s.Steps == 0 {
+			continue
+		}
+		end := s.Last
+		if s.Ended != 0 {
+			end = min(end, s.Ended)
+		}
+		out = append(out, SittingFigures{Begun: s.Begun, Minutes: int((max(end-s.Begun, 0) + 59_999) / 60_000), Decided: s.Steps, Interrupted: s.Interrupted})
+	}
+	return out, err
+}
+
+// Asked is a number whose lines are wanted.
+type Asked struct {
+	Measure numbers.Measure
+	Details []string // any of these; none: all
+	By      string   // "": whoever did it
+	From    string   // a date
+	To      string   // the last date
+	Weekday int      // 0 is Sunday; -1: any
+	Hour    int      // of the day; -1: any
+	Before  int64    // the line that the page before ended with; 0: none
+}
+
+// Lines gives the lines of the journal that a number counts, with how much each does.
+func (d *Desk) Lines(ctx context.Context, who identity.Who, q Asked) (v Counted, err error) {
+	if err := may(who); err != nil {
+		return v, err
+	}
+	v.Lines = []CountedLine{}
+	first, end, err := stretch(q.From, q.To)
+	if err != nil {
+		return v, err
+	}
+	if !slices.Contains(numbers.Measures, q.Measure) {
+		return v, problem.Invalid("measure", "Ebbe keeps no such number.")
+	}
+	counts := func(e store.Entry) (n int) {
+		wall := e.Wall
+		if q.By != "" && string(e.Actor) != q.By || q.Hour >= 0 && wall.Hour() != q.Hour || q.Weekday >= 0 && int(numbers.DateOf(wall.Day()).Weekday()) != q.Weekday {
+			return 0
+		}
+		for _, c := range numbers.Tallies(e.Line()) {
+			if c.Measure == q.Measure && (len(q.Details) == 0 || slices.Contains(q.Details, c.Detail) || c.Measure == numbers.Took && slices.Contains(q.Details, numbers.SortOf(c.Detail))) {
+				n += c.N
+			}
+		}
+		return n
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		entries, err := counting.Counted(t).Lines(who.Box, numbers.Wall(first*24), numbers.Wall(end*24), q.Before, linesOfPage, func(e store.Entry) bool { return counts(e) != 0 })
+		for _, e := range entries {
+			v.Lines = append(v.Lines, CountedLine{e.ID, e.At, e.Actor, e.Kind, e.Text, e.ConversationID, counts(e)})
+		}
+		if len(entries) == linesOfPage {
+			v.Next = entries[len(entries)-1].ID
+		}
+		return err
+	})
+	return v, err
+}
+
+// Day gives how many were left to decide in the course of a day, and usually are on such a day.
+func (d *Desk) Day(ctx context.Context, who identity.Who, date string) (v DayCurve, err error) {
+	if err := may(who); err != nil {
+		return v, err
+	}
+	day, _, err := stretch(date, date)
+	if err != nil {
+		return v, err
+	}
+	now, loc := d.Journal.Now(), who.Week.Location()
+	v = DayCurve{Date: date, Is: []int{}, Usual: []int{}}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		from := instantOf(day-7*usualWeeks, loc)
+		steps, err := counting.Counted(t).Steps(who.Box, from, now)
+		if err != nil {
+			return err
+		}
+		left, err := store.Conversations(t).Left(who.Box)
+		if err != nil {
+			return err
+		}
+		first, known, err := counting.Counted(t).First(who.Box)
+		if err != nil {
+			return err
+		}
+		halves := func(day int64) (at []when.Instant) {
+			for i := range 48 {
+				at = append(at, instantOf(day, loc)+when.Instant(i+1)*numbers.Hour/2)
+			}
+			return at
+		}
+		var past [][]int
+		for w := int64(1); w <= usualWeeks && known && day-7*w >= first; w++ {
+			past = append(past, numbers.LeftAt(steps, left, halves(day-7*w)))
+		}
+		for i, n := range numbers.LeftAt(steps, left, halves(day)) {
+			if halves(day)[i] <= now+numbers.Hour/2 {
+				v.Is = append(v.Is, n)
+			}
+		}
+		if v.Weeks = len(past); v.Weeks >= 3 {
+			v.Usual = numbers.Middle(past)
+		}
+		return nil
+	})
+	return v, err
+}

@@ -1,0 +1,306 @@
+// Package counting keeps what the lines of the journal come to: the running numbers, which are written
+// with each line (store.Journal.Record), and sittings.
+package counting
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// Counted is what is asked of the running numbers, each of one box.
+type Counted store.Tx
+
+func (t Counted) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Uncounted gives the boxes with lines that were written before numbers were made of them.
+func (t Counted) Uncounted() (boxes []int64, err error) {
+	err = t.db().Raw("SELECT DISTINCT box_id FROM entries WHERE wall = 0 ORDER BY box_id").Scan(&boxes).Error
+	return boxes, err
+}
+
+// Counting says that some lines of a box are still to be counted.
+func (t Counted) Counting(box int64) (some bool, err error) {
+	err = t.db().Raw("SELECT EXISTS (SELECT 1 FROM entries WHERE box_id = ? AND wall = 0)", box).Scan(&some).Error
+	return some, err
+}
+
+// Walk goes through the lines of a box from its first on, so that what was written before numbers were
+// made of them is counted. Its zero value has gone through none.
+type Walk struct {
+	after int64
+	left  int
+	since map[int64]when.Instant // when each person had last done something
+}
+
+// place is what is noted of a line that is counted anew.
+type place struct {
+	ID      int64          `json:"id"`
+	Wall    numbers.Wall   `json:"w"`
+	Since   when.Instant   `json:"s"`
+	Origins map[string]int `json:"o,omitempty"`
+}
+
+// Clone is a walk that goes on from where this one is, and leaves it there.
+func (w Walk) Clone() Walk {
+	w.since = maps.Clone(w.since)
+	return w
+}
+
+// Go counts the next n lines; done says that there are no more.
+func (w *Walk) Go(t store.Tx, box int64, n int) (done bool, err error) {
+	var entries []*store.Entry
+	if err := t.DB().Where("box_id = ? AND id > ?", box, w.after).Order("id").Limit(n).Find(&entries).Error; err != nil || len(entries) == 0 {
+		return err == nil, err
+	}
+	loc, err := store.Journal(t).Zone(box)
+	if err != nil {
+		return false, err
+	}
+	if w.since == nil {
+		w.since = map[int64]when.Instant{}
+	}
+	var counted []*store.Entry
+	for _, e := range entries {
+		if e.Wall == 0 {
+			counted = append(counted, e)
+		}
+	}
+	if err := store.Journal(t).Originate(counted); err != nil {
+		return false, err
+	}
+	var placed []place
+	for _, e := range entries {
+		w.after = e.ID
+		w.left += e.Delta
+		if e.Wall == 0 {
+			e.Wall = numbers.WallOf(e.At, loc)
+			if e.Does() && len(e.Changes) > 0 {
+				e.Since = w.since[e.PersonID]
+			}
+			placed = append(placed, place{e.ID, e.Wall, e.Since, e.Origins})
+			if e.Does() {
+				if err := store.Journal(t).Evening(*e, w.left); err != nil {
+					return false, err
+				}
+			}
+		}
+		if e.Does() && (e.Step || e.TakenBack != 0) {
+			w.since[e.PersonID] = e.At
+		}
+	}
+	raw, _ := json.Marshal(placed) // numbers always can be
+	if err := t.DB().Exec("UPDATE entries SET wall = j.value->>'w', since = j.value->>'s', origins = j.value->'o' FROM json_each(?) j WHERE entries.id = j.value->>'id'", string(raw)).Error; err != nil {
+		return false, err
+	}
+	return len(entries) < n, store.Journal(t).Tally(1, counted...)
+}
+
+// Anew counts all lines of a box once more, of which there are few: they have become somebody's.
+func Anew(t store.Tx, box int64) error {
+	for _, q := range []string{"UPDATE entries SET wall = 0 WHERE box_id = ?", "DELETE FROM hour_tallies WHERE box_id = ?", "DELETE FROM day_tallies WHERE box_id = ?", "DELETE FROM evenings WHERE box_id = ?"} {
+		if err := t.DB().Exec(q, box).Error; err != nil {
+			return err
+		}
+	}
+	var w Walk
+	for done := false; !done; {
+		var err error
+		if done, err = w.Go(t, box, 2000); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sum is a row of the running numbers.
+type sum struct {
+	Wall     numbers.Wall // by hour; 0 where it is by day
+	Day      int64        // by day; 0 where it is by hour
+	Measure  numbers.Measure
+	Detail   string
+	Actor    store.Actor
+	PersonID int64
+	N        int
+}
+
+// Days gives what was counted on the days [from, to): of what is counted by the hour its hours, of
+// all else the first hour of its day.
+func (t Counted) Days(box, from, to int64) (out []numbers.Count, err error) {
+	var hourly, daily []string
+	for _, m := range numbers.Measures {
+		if m.ByHour() {
+			hourly = append(hourly, string(m))
+		} else {
+			daily = append(daily, string(m))
+		}
+	}
+	for _, q := range []struct {
+		sql      string
+		measures []string
+		per      int64
+	}{
+		{"SELECT d.measure, d.wall, d.detail, d.actor by, d.person_id person, d.n FROM json_each(?) j CROSS JOIN hour_tallies d ON d.box_id = ? AND d.measure = j.value AND d.wall >= ? AND d.wall < ? WHERE d.n <> 0", hourly, 24},
+		{"SELECT d.measure, d.day * 24 wall, d.detail, d.actor by, d.person_id person, d.n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? WHERE d.n <> 0", daily, 1},
+	} {
+		raw, _ := json.Marshal(q.measures) // words always can be
+		var some []numbers.Count
+		if err := t.db().Raw(q.sql, string(raw), box, from*q.per, to*q.per).Scan(&some).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	return out, nil
+}
+
+// First is the first day of which anything is counted; known is false if nothing is.
+func (t Counted) First(box int64) (day int64, known bool, err error) {
+	raw, _ := json.Marshal(numbers.Measures) // words always can be
+	var first *int64
+	err = t.db().Raw("SELECT MIN((SELECT MIN(d.day) FROM day_tallies d WHERE d.box_id = ? AND d.measure = j.value)) FROM json_each(?) j", box, string(raw)).Scan(&first).Error
+	if err != nil || first == nil {
+		return 0, false, err
+	}
+	return *first, true, nil
+}
+
+// Evening is how many were left to decide after the last that somebody did on a day.
+type Evening struct {
+	BoxID        int64
+	Day          int64
+	At           when.Instant
+	EntryID      int64
+	LeftToDecide int
+}
+
+// Evenings gives those of the days [from, to).
+func (t Counted) Evenings(box, from, to int64) (out []Evening, err error) {
+	err = t.db().Where("box_id = ? AND day >= ? AND day < ?", box, from, to).Order("day").Find(&out).Error
+	return out, err
+}
+
+// Lines gives up to n lines of the hours [from, to) that count for a measure, the newest first, before
+// the one with that ID (0: from the newest on). They are found by their instants: an hour on the wall
+// is at most a day from the same by UTC.
+func (t Counted) Lines(box int64, from, to numbers.Wall, before int64, n int, counts func(store.Entry) bool) (out []store.Entry, err error) {
+	const day, most = 24 * numbers.Hour, 20_000
+	first, last := when.Instant(from)*numbers.Hour-day, when.Instant(to)*numbers.Hour+day
+	for looked := 0; looked < most && len(out) < n; {
+		var some []store.Entry
+		q := t.db().Where("box_id = ? AND at >= ? AND at < ? AND wall >= ? AND wall < ?", box, first, last, from, to)
+		if before > 0 {
+			q = q.Where("+id < ?", before)
+		}
+		if err := q.Order("at DESC, id DESC").Limit(500).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		for _, e := range some {
+			looked, before, last = looked+1, e.ID, e.At+1
+			if len(out) < n && counts(e) {
+				out = append(out, e)
+			}
+		}
+		if len(some) < 500 {
+			break
+		}
+	}
+	return out, nil
+}
+
+// Check says where the running numbers differ from what the lines of the journal come to.
+func (t Counted) Check() (wrong []string, err error) {
+	boxes, err := t.boxes()
+	if err != nil {
+		return nil, err
+	}
+	for _, box := range boxes {
+		n, err := t.differences(box)
+		if err != nil {
+			return nil, err
+		}
+		if n > 0 {
+			wrong = append(wrong, fmt.Sprintf("%d running numbers of box %d are not what its journal comes to.", n, box))
+		}
+	}
+	return wrong, nil
+}
+
+func (t Counted) boxes() (boxes []int64, err error) {
+	err = t.db().Model(&store.Box{}).Order("id").Pluck("id", &boxes).Error
+	return boxes, err
+}
+
+// differences counts the numbers of a box that are otherwise than its lines come to: the slow way.
+func (t Counted) differences(box int64) (n int, err error) {
+	hours, days, evenings, left := map[sum]int{}, map[sum]int{}, map[int64]Evening{}, 0
+	var after int64
+	for {
+		var entries []store.Entry
+		if err := t.db().Where("box_id = ? AND id > ?", box, after).Order("id").Limit(2000).Find(&entries).Error; err != nil {
+			return 0, err
+		}
+		for _, e := range entries {
+			after = e.ID
+			left += e.Delta
+			if e.Wall == 0 {
+				continue // it will be counted
+			}
+			s := sum{Actor: e.Actor}
+			if e.Does() {
+				s.PersonID = e.PersonID
+				evenings[e.Wall.Day()] = Evening{box, e.Wall.Day(), e.At, e.ID, left}
+			}
+			for _, c := range numbers.Tallies(e.Line()) {
+				s.Measure, s.Detail = c.Measure, c.Detail
+				if s.Wall, s.Day = e.Wall, 0; c.Measure.ByHour() {
+					hours[s] += c.N
+				}
+				s.Wall, s.Day = 0, e.Wall.Day()
+				days[s] += c.N
+			}
+		}
+		if len(entries) < 2000 {
+			break
+		}
+	}
+	count := func(is map[sum]int, q string) error {
+		var rows []sum
+		if err := t.db().Raw(q, box).Scan(&rows).Error; err != nil {
+			return err
+		}
+		for _, r := range rows {
+			was := r.N
+			r.N = 0
+			if is[r] != was {
+				n++
+			}
+			delete(is, r)
+		}
+		n += len(slices.DeleteFunc(slices.Collect(maps.Values(is)), func(n int) bool { return n == 0 }))
+		return nil
+	}
+	if err := count(hours, "SELECT wall, measure, detail, actor, person_id, n FROM hour_tallies WHERE box_id = ?"); err != nil {
+		return 0, err
+	}
+	if err := count(days, "SELECT day, measure, detail, actor, person_id, n FROM day_tallies WHERE box_id = ?"); err != nil {
+		return 0, err
+	}
+	var is []Evening
+	if err := t.db().Where("box_id = ?", box).Find(&is).Error; err != nil {
+		return 0, err
+	}
+	for _, e := range is {
+		if evenings[e.Day] != e {
+			n++
+		}
+		delete(evenings, e.Day)
+	}
+	return n + len(evenings), nil
+}
