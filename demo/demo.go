@@ -105,10 +105,11 @@ func Fill(ctx context.Context, d *desk.Desk, o *Town, clock *journal.SystemClock
 	w := &world{o: o, r: rand.New(rand.NewPCG(20, 26)), loc: loc, today: time.Date(begin.Year(), begin.Month(), begin.Day(), 0, 0, 0, 0, loc)}
 	lived := w.today.AddDate(0, 0, -livedDays)
 	w.old(w.today.AddDate(0, -14, 0), w.today.AddDate(0, 0, -1))
+	w.yesterday()
 	slices.SortStableFunc(w.sent, func(a, b message) int { return a.at.Compare(b.at) })
 	old, daily := w.sent, []message(nil)
 	if n := slices.IndexFunc(old, func(m message) bool { return !m.at.Before(lived) }); n >= 0 {
-		old, daily = old[:n], slices.DeleteFunc(slices.Clone(old[n:]), func(m message) bool { return !m.at.Before(w.today.AddDate(0, 0, -1)) })
+		old, daily = old[:n], slices.DeleteFunc(slices.Clone(old[n:]), func(m message) bool { return !m.at.Before(w.today.Add(-8 * time.Hour)) })
 	}
 
 	clock.Set(lived)

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"time"
 
@@ -135,6 +136,18 @@ func (w *world) old(begin, end time.Time) {
 			w.thread(at(8+w.r.IntN(8), w.r.IntN(60)))
 		}
 	}
+}
+
+// yesterday makes the everyday mail of the day before the demo begins, by chances of its own, so that
+// nothing else of the world comes otherwise for it.
+func (w *world) yesterday() {
+	r := w.r
+	w.r = rand.New(rand.NewPCG(20, 27))
+	day := w.today.AddDate(0, 0, -1)
+	for range 7 {
+		w.thread(time.Date(day.Year(), day.Month(), day.Day(), 8+w.r.IntN(7), w.r.IntN(60), w.r.IntN(60), 0, w.loc))
+	}
+	w.r = r
 }
 
 // thread is one matter of the old correspondence: asked, answered, closed.

@@ -214,7 +214,7 @@ func (p *page) walk(at func(name string)) {
 	p.see("[data-testid=proof] li")
 	at("a rule")
 	p.press(input.Tab) // out of the field
-	palette("go to the numbers", "[data-testid=numbers] tbody td")
+	palette("go to the numbers", "[data-testid=importance-table] tbody td")
 	at("/numbers")
 	palette("go to the subscriptions", "[data-testid=subscriptions] tr")
 	at("/subscriptions")

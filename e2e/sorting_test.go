@@ -74,7 +74,7 @@ func TestWhatMattersFirst(t *testing.T) {
 	p.visit("/numbers")
 	p.reads("[data-testid=importance-proof]", "you acted on only one")
 	p.until(`(() => {
-		const [learned, fixed] = [...document.querySelectorAll('[data-testid=numbers] tbody td')].map((c) => Number(c.textContent))
+		const [learned, fixed] = [...document.querySelectorAll('[data-testid=importance-table] tbody td')].map((c) => Number(c.textContent))
 		const words = document.querySelector('[data-testid=importance-proof]').textContent
 		return learned >= 85 && learned > fixed && words.includes('In ' + learned + ' of 100') && words.includes('been ' + fixed + '.')
 	})()`)

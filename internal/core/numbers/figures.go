@@ -8,16 +8,6 @@ import (
 	"strings"
 )
 
-// Count is how much was counted of a measure in an hour, or on a day.
-type Count struct {
-	Wall    Wall
-	Measure Measure
-	Detail  string
-	By      string // who acted, as in Line
-	Person  int64  // 0: nobody
-	N       int
-}
-
 // Spread is how values lie: half are at most Median, nine of ten at most Ninety.
 type Spread struct {
 	N      int `json:"n"`

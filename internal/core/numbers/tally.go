@@ -108,6 +108,16 @@ type Tally struct {
 	N       int
 }
 
+// Count is how much was counted of a measure in an hour, or on a day.
+type Count struct {
+	Wall    Wall
+	Measure Measure
+	Detail  string
+	By      string // who acted, as in Line
+	Person  int64  // 0: nobody
+	N       int
+}
+
 // longestThought is up to how many seconds after the decision before a decision was thought about:
 // what takes longer, something else came between.
 const longestThought = 300

@@ -48,7 +48,7 @@ type QueueGroup struct {
 	Key   string          `json:"key"`
 	Name  string          `json:"name"`
 	Count int             `json:"count"`
-	Keep  *[2]int         `json:"keep,omitempty" tstype:"[number, number]"` // so many of those it had before stand before its IDs, and behind them
+	Keep  *[2]int         `json:"keep,omitempty" tstype:"number[]"` // so many of those it had before stand before its IDs, and behind them
 	IDs   json.RawMessage `json:"ids" tstype:"number[]"`
 }
 

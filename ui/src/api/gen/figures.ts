@@ -47,19 +47,6 @@ export interface SittingFigures {
   interrupted: number /* int */; // how often more than five minutes passed
 }
 /**
- * Asked is a number whose lines are wanted.
- */
-export interface Asked {
-  Measure: any /* numbers.Measure */;
-  Details: string[]; // any of these; none: all
-  By: string; // "": whoever did it
-  From: string; // a date
-  To: string; // the last date
-  Weekday: number /* int */; // 0 is Sunday; -1: any
-  Hour: number /* int */; // of the day; -1: any
-  Before: number /* int64 */; // the line that the page before ended with; 0: none
-}
-/**
  * Counted is a page of the lines that a number counts, the newest first.
  */
 export interface Counted {

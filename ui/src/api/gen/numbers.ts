@@ -46,17 +46,6 @@ export interface Point {
 // source: figures.go
 
 /**
- * Count is how much was counted of a measure in an hour, or on a day.
- */
-export interface Count {
-  Wall: Wall;
-  Measure: Measure;
-  Detail: string;
-  By: string; // who acted, as in Line
-  Person: number /* int64 */; // 0: nobody
-  N: number /* int */;
-}
-/**
  * Spread is how values lie: half are at most Median, nine of ten at most Ninety.
  */
 export interface Spread {

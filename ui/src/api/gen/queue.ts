@@ -48,7 +48,7 @@ export interface QueueGroup {
   key: string;
   name: string;
   count: number /* int */;
-  keep?: [number; // so many of those it had before stand before its IDs, and behind them
+  keep?: number[]; // so many of those it had before stand before its IDs, and behind them
   ids: number[];
 }
 /**

@@ -1,122 +1,153 @@
-import { useQuery } from '@tanstack/react-query'
-import type { ReactNode } from 'react'
-import { Link } from 'react-router'
+import { CaretLeftIcon, CaretRightIcon } from '@phosphor-icons/react'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { get } from '../../api/client'
-import type { Learned } from '../../api/desk'
+import { team } from '../../api/base'
+import type { FiguresView } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { useMisses } from '../../api/queries'
+import { useSettings } from '../../api/queries'
+import { dateOf, dayOfWeek, today, weekdays } from '../../api/times'
+import { fromAddress, useInAddress } from '../../frame/address'
+import { useCommands } from '../../frame/commands'
+import { IconButton } from '../../kit/button'
+import { RadioGroup } from '../../kit/choose'
 import { Heading } from '../../kit/heading'
 import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
+import { Became } from './became'
+import { DayOf } from './day'
+import { Days } from './days'
+import { Hours } from './hours'
+import { More } from './more'
+import { Pace } from './pace'
+import { Proof } from './proof'
 import { sentences } from './sentences'
+import { beside, type Span, spans, type Stretch, stretchOf } from './stretch'
+import { Zeros } from './zeros'
 
-const enough = 20 // pairs, below which a part of them says nothing
+const called = {
+  day: {
+    name: sentences.aDay,
+    before: sentences.dayBefore,
+    after: sentences.dayAfter,
+    soFar: sentences.todaySoFar,
+  },
+  week: {
+    name: sentences.aWeek,
+    before: sentences.weekBefore,
+    after: sentences.weekAfter,
+    soFar: sentences.weekSoFar,
+  },
+  quarter: {
+    name: sentences.aQuarter,
+    before: sentences.quarterBefore,
+    after: sentences.quarterAfter,
+    soFar: sentences.quarterSoFar,
+  },
+  year: {
+    name: sentences.aYear,
+    before: sentences.yearBefore,
+    after: sentences.yearAfter,
+    soFar: sentences.yearSoFar,
+  },
+}
+const starts = { monday: 1, saturday: 6, sunday: 0 } as const
 
-/** How far what Ebbe claims of one's mail has been true: each in a sentence, with its figures below. */
+/** What a stretch of days comes to: a sentence, and pictures that open to what they count. */
 export function Numbers() {
+  const [span, setSpan] = useState<Span>(() => (fromAddress('span') as Span) || 'week')
+  const [at, setAt] = useState(() => fromAddress('at'))
+  const week = useSettings().data?.week
+  const first = starts[(week?.first || 'monday') as keyof typeof starts]
+  const stretch = stretchOf(span, at || today(), first)
+  const now = stretchOf(span, today(), first)
+  const { data, error, refetch } = useQuery({
+    queryKey: ['figures', stretch.from, stretch.to],
+    queryFn: () => get<FiguresView>(`/figures?from=${stretch.from}&to=${stretch.to}`),
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+  })
+  const go = (by: -1 | 1) => {
+    const to = beside(stretch, by)
+    if (to <= today()) setAt(stretchOf(span, to, first).from === now.from ? '' : to)
+  }
+  useInAddress({ span: span === 'week' ? '' : span, at }, (was) => {
+    setSpan((was('span') as Span) || 'week')
+    setAt(was('at'))
+  })
+  useCommands([
+    { id: 'stretch-before', name: called[span].before, keys: ['ArrowLeft', 'PageUp'], run: () => go(-1) },
+    { id: 'stretch-after', name: called[span].after, keys: ['ArrowRight', 'PageDown'], run: () => go(1) },
+  ])
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
+  if (!data) return <Loading what={sentences.loading} />
+  const running = stretch.from === now.from
+  const date = running ? today() : stretch.to
   return (
-    <div className="h-full overflow-y-auto px-6 py-5 max-[700px]:px-3.5" data-testid="numbers">
-      <Heading>{sentences.numbers}</Heading>
-      <p className="mt-1 max-w-xl text-ink-500">{sentences.forYouAlone}</p>
-      <div className="mt-5 grid max-w-5xl grid-cols-2 gap-x-8 gap-y-6 max-[900px]:grid-cols-1">
-        <Importance />
-        <DaysEnd />
+    <div className="h-full overflow-y-auto px-6 py-4 max-[700px]:px-3.5" data-testid="numbers">
+      <div className="mb-3.5 flex flex-wrap items-center gap-x-4 gap-y-1.5">
+        <Heading>{titleOf(span, stretch, running)}</Heading>
+        <RadioGroup
+          label={sentences.whichStretch}
+          value={span}
+          options={spans.map((id) => ({ id, name: called[id].name }))}
+          onChange={setSpan}
+        />
+        <span className="flex">
+          <IconButton label={called[span].before} onClick={() => go(-1)}>
+            <CaretLeftIcon size={15} aria-hidden />
+          </IconButton>
+          <IconButton label={called[span].after} disabled={running} onClick={() => go(1)}>
+            <CaretRightIcon size={15} aria-hidden />
+          </IconButton>
+        </span>
+        <p className="min-w-64 flex-1 text-ink-700" data-testid="said">
+          {said(data)}
+        </p>
+      </div>
+      <div className="grid grid-cols-3 gap-x-6 gap-y-4 max-[1150px]:grid-cols-2 max-[760px]:grid-cols-1">
+        <Became is={data.is} stretch={stretch} />
+        {span === 'day' || (span === 'week' && running) ? (
+          <DayOf date={date} today={date === today()} />
+        ) : (
+          <Days data={data} />
+        )}
+        <Pace is={data.is} stretch={stretch} />
+        <Zeros data={data} first={first} />
+        <Hours is={data.is} stretch={stretch} first={first} />
+        <More data={data} />
+        {!team && <Proof />}
       </div>
     </div>
   )
 }
 
-const Claim = ({ name, children }: { name: string; children: ReactNode }) => (
-  <section className="border-t-2 border-ink-900 pt-2.5">
-    <h2 className="mb-1.5 text-[14px] font-semibold">{name}</h2>
-    {children}
-  </section>
-)
-
-const percent = (part: number) => Math.round(100 * part)
-
-/** Of pairs of messages, how often importance put first the one that was acted on, beside the fixed order and chance. */
-function Importance() {
-  const { data, error, refetch } = useQuery({
-    queryKey: ['learned'],
-    queryFn: () => get<Learned>('/learned'),
-    staleTime: 0, // it is learned by itself
-  })
-  const rows = data && [
-    { name: sentences.whatEbbeHasLearned, right: percent(data.proof.right), ours: true },
-    { name: sentences.kindAndAddress, right: percent(data.proof.fixed) },
-    { name: sentences.chance, right: 50 },
-  ]
-  return (
-    <Claim name={sentences.whatMattersFirst}>
-      {error && <Failed error={error} again={() => void refetch()} />}
-      {!data && !error && <Loading what={sentences.loading} />}
-      {data && (
-        <p data-testid="importance-proof">
-          {data.proof.pairs < enough
-            ? sentences.notEnoughPairs(data.weeks)
-            : sentences.inOrder(
-                digits(data.proof.pairs),
-                data.weeks,
-                percent(data.proof.right),
-                percent(data.proof.fixed),
-              )}
-        </p>
-      )}
-      {rows && data.proof.pairs >= enough && (
-        <table className="mt-3 w-full border-collapse text-[12.5px]">
-          <thead className="sr-only">
-            <tr>
-              <th scope="col">{sentences.orderedBy}</th>
-              <th scope="col">{sentences.rightOf100}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((r) => (
-              <tr key={r.name}>
-                <th scope="row" className="w-44 py-1 pr-3 text-left font-normal">
-                  {r.name}
-                </th>
-                <td className="py-1">
-                  <span className="flex items-center gap-2">
-                    <span
-                      aria-hidden
-                      className={'h-3.5 rounded-[3px] ' + (r.ours ? 'bg-accent' : 'bg-sand-300')}
-                      style={{ width: `${0.85 * r.right}%` }}
-                    />
-                    <span className="tabular-nums">{r.right}</span>
-                  </span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-      <p className="mt-3 text-[12.5px] text-ink-500">
-        {sentences.howItWasLearned}{' '}
-        <Link to="/setup/learned" className="text-accent underline">
-          {sentences.whatEbbeHasLearned}
-        </Link>
-      </p>
-    </Claim>
-  )
+function titleOf(span: Span, s: Stretch, running: boolean) {
+  if (running) return called[span].soFar
+  switch (span) {
+    case 'day':
+      return dateOf(s.from)
+    case 'week':
+      return sentences.weekFrom(dateOf(s.from))
+    case 'quarter':
+      return sentences.quarterOf(Math.floor(Number(s.from.slice(5, 7)) / 3) + 1, s.from.slice(0, 4))
+    case 'year':
+      return s.from.slice(0, 4)
+  }
 }
 
-/** How far off the dayline's forecast was at the day's end. */
-function DaysEnd() {
-  const { data, error, refetch } = useMisses(true)
-  const tenths = (n: number) => Math.round(10 * n) / 10
-  return (
-    <Claim name={sentences.theEndOfTheDay}>
-      {error && <Failed error={error} again={() => void refetch()} />}
-      {!data && !error && <Loading what={sentences.loading} />}
-      {data && (
-        <p data-testid="forecast-proof">
-          {data.days === 0
-            ? sentences.tooLittle
-            : sentences.wasOffBy(tenths(data.median), data.days, tenths(data.bias))}
-        </p>
-      )}
-    </Claim>
-  )
+/** The stretch in words. */
+function said(data: FiguresView) {
+  const { is, before } = data
+  if (data.counting) return sentences.stillCounting
+  if (!data.first) return sentences.nothingYet
+  const parts = [sentences.cameAndDecided(digits(is.came), digits(is.decided))]
+  if (is.took.n >= 5) parts.push(sentences.halfOfYours(is.took.median))
+  const sums = new Map<number, number>()
+  for (const d of data.days) sums.set(dayOfWeek(d.date), (sums.get(dayOfWeek(d.date)) ?? 0) + d.decided)
+  const [heavy] = [...sums].sort((a, b) => b[1] - a[1])
+  if (data.days.length > 1 && heavy && heavy[1] > 0) parts.push(sentences.heaviest(weekdays('long')[heavy[0]]))
+  if (data.known && before.decided > 0) parts.push(sentences.than(digits(before.decided)))
+  parts.push(data.team ? sentences.sumsOfTheTeam : sentences.youAlone)
+  return parts.join(' ')
 }
