@@ -38,9 +38,7 @@ export function Became({ is, stretch }: { is: Figures; stretch: Stretch }) {
         rows: all.map((f) => [name(f.from), name(f.to), f.n]),
       }}
     >
-      {all.length > 0 && (
-        <Flow nodes={nodes} all={all} stretch={stretch} open={(to) => void navigate(to)} shown={shown} sum={sum} />
-      )}
+      {all.length > 0 && <Flow nodes={nodes} all={all} stretch={stretch} shown={shown} sum={sum} />}
     </Panel>
   )
 }
