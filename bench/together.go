@@ -120,7 +120,10 @@ func (h *hand) watch(ctx context.Context, box int64, seen chan<- sighting, ready
 	var mu gosync.Mutex
 	var waiting []int64
 	stirred := make(chan bool, 1)
-	go func() {
+	var asking gosync.WaitGroup
+	defer asking.Wait()
+	asking.Go(func() {
+		var has struct{ Tag string } // the order that its screen has
 		for {
 			select {
 			case <-ctx.Done():
@@ -131,14 +134,14 @@ func (h *hand) watch(ctx context.Context, box int64, seen chan<- sighting, ready
 			these := waiting
 			waiting = nil
 			mu.Unlock()
-			h.call("GET", fmt.Sprintf("/in/%d/inbox", box), nil, nil)
+			h.call("GET", fmt.Sprintf("/in/%d/inbox?since=%s", box, has.Tag), nil, &has)
 			for _, id := range these {
 				seen <- sighting{id, time.Now()}
 			}
 			h.call("GET", fmt.Sprintf("/in/%d/boxes", box), nil, nil) // the numbers at the rail, and the day, come after
 			h.call("GET", fmt.Sprintf("/in/%d/dayline", box), nil, nil)
 		}
-	}()
+	})
 	lines := bufio.NewScanner(res.Body)
 	lines.Buffer(nil, 1<<20)
 	for lines.Scan() {

@@ -147,6 +147,7 @@ func (d *Desk) Connect(l accounts.Links) {
 
 // forget lets what was learned of the past be learned anew.
 func (d *Desk) forget() {
+	d.Queue.Forget()
 	d.FollowUps.Forget()
 	d.Delivery.Forget()
 	d.Dayline.Forget()

@@ -282,15 +282,15 @@ func thing(changes []inbox.Change) string {
 }
 
 // what is what an entry is about, in a sentence.
-// Verb says in a sentence what entries of a kind did: “binned”.
-func (j *Journal) Verb(kind inbox.Kind) string { return j.kinds[kind].Verb }
-
 func (j *Journal) what(done store.Entry) string {
 	if done.Count > 1 && !j.kinds[done.Kind].Named {
 		return say.Plural(done.Count, thing(done.Changes))
 	}
 	return "“" + done.Text + "”"
 }
+
+// Verb says in a sentence what entries of a kind did: “binned”.
+func (j *Journal) Verb(kind inbox.Kind) string { return j.kinds[kind].Verb }
 
 func (j *Journal) sentence(kind inbox.Kind, done store.Entry) string {
 	what := j.what(done)

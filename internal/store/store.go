@@ -22,6 +22,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"sync/atomic"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -45,7 +46,11 @@ type Store struct {
 	pools  []*sqlite.Conns // the one that writes, and those that read
 	log    string          // the write-ahead log, beside the database
 	synced func()
+	writes atomic.Int64
 }
+
+// Written is how often this program has written: whoever reads afterwards sees all of that.
+func (s *Store) Written() int64 { return s.writes.Load() }
 
 // PageSize is how many rows a page of a list has.
 const PageSize = 100
@@ -188,6 +193,9 @@ func (s *Store) Write(ctx context.Context, f func(Tx) error) error {
 		}
 		return t.freshen()
 	})
+	if err == nil {
+		s.writes.Add(1)
+	}
 	if err == nil && durable {
 		err = s.sync()
 	}

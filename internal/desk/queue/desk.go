@@ -16,7 +16,11 @@ type Desk struct {
 
 	store  *store.Store
 	recent recent
+	alike  alike
 }
+
+// Forget has what is kept of orders be read anew: another program has written.
+func (d *Desk) Forget() { d.alike.forget() }
 
 // New makes a desk over a store.
 func New(s *store.Store, j *journal.Journal) *Desk {

@@ -47,6 +47,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 	a.Where.Place = inbox.Inbox
 	now, loc := d.Journal.Now(), who.Week.Location()
 	q.Group, q.Groups = a.Group, []QueueGroup{}
+	written := d.store.Written()
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
@@ -64,6 +65,15 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			}
 		case inbox.ByDay:
 			groups, err = store.Search(t).GroupSpans(who.Box, who.Person, a.Where, inbox.Days(now, loc), a.Order)
+		case inbox.ByOwner:
+			read := func() ([]store.Group, error) {
+				return store.Search(t).GroupBy(who.Box, who.Person, a.Where, a.Group, a.Order)
+			}
+			if (all == search.Query{Place: inbox.Inbox}) { // the same for all of a team
+				groups, err = d.alike.get(asks{who.Box, a.Order}, written, read)
+			} else {
+				groups, err = read()
+			}
 		default:
 			groups, err = store.Search(t).GroupBy(who.Box, who.Person, a.Where, a.Group, a.Order)
 		}
