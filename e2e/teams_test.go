@@ -395,4 +395,24 @@ func TestAnAnswerIsApproved(t *testing.T) {
 	solvei.reads("main", "give it to Tomasz Ilk, if nobody has it")
 	solvei.see("#rule-words").MustSelectAllText().MustInput("from pavlou@thalassa-archive.example: give to halvard")
 	solvei.reads("[data-testid=rule-doubt]", "Say to whom it is to be given")
+
+	// What was said is found by its words, and how junk is told is the team's to say.
+	jonas.presses("nav a", "Find")
+	jonas.see("#find").MustInput("which of these in comments")
+	jonas.reads("[data-excerpt=comment]", "said: Which of these?")
+	solvei.presses("nav a", "Setup")
+	solvei.presses("nav[aria-label='Parts of Setup'] a", "Junk")
+	solvei.presses("[role=radio]", "^Strict")
+	solvei.reads("[data-testid=notice]", "The junk test is strict.")
+
+	// What concerns her comes as one message, too, if she likes, at her time.
+	solvei.press(input.KeyB)
+	solvei.until("!location.pathname.startsWith('/in/')")
+	solvei.presses("nav a", "Delivery")
+	solvei.reads("main", "What concerns you in teams")
+	solvei.until("document.querySelector('#letter-on') && !document.querySelector('#letter-at')")
+	solvei.click("#letter-on")
+	solvei.until("document.querySelector('#letter-at')?.value === '9:00'")
+	solvei.MustReload()
+	solvei.until("document.querySelector('#letter-at')?.value === '9:00'")
 }
