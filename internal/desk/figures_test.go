@@ -224,6 +224,12 @@ func TestWhatWasDoneBeforeIsCounted(t *testing.T) {
 		require.NoError(t, err)
 	}
 	require.True(t, all().Counting)
+	_, err := f.Journal.TakeBack(ctx, f.who, "") // what is not counted yet
+	require.NoError(t, err)
+	_, err = f.Journal.Again(ctx, f.who, "")
+	require.NoError(t, err)
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
 		var w counting.Walk
 		done, err := w.Go(tx, f.who.Box, 100)
@@ -235,9 +241,9 @@ func TestWhatWasDoneBeforeIsCounted(t *testing.T) {
 	f.sound(t)
 	is := all()
 	require.False(t, is.Counting)
-	require.Equal(t, was.Is.Decided+1, is.Is.Decided)
+	require.Equal(t, was.Is.Decided, is.Is.Decided, "one less, and one more")
 	require.Equal(t, was.Is.Came, is.Is.Came)
-	_, err := f.Journal.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	f.sound(t)
 }

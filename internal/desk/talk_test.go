@@ -558,7 +558,9 @@ func TestALetterOfWhatConcernsMe(t *testing.T) {
 	c.says(t, c.team[2], at, "So it is")
 	require.Empty(t, letters(), "not before its round")
 	day("16:00")
+	events := c.Journal.Subscribe(t.Context(), who.Box, who.Person)
 	got := letters()
+	require.Contains(t, (<-events).Topics, journal.TopicTalk, "whoever writes letters is stirred once one is due")
 	require.Len(t, got, 1)
 	names := c.names(t)
 	for _, part := range []string{"In your teams: 1 conversation", "LOANS", "Clause 1", names[0] + " said something to you", names[2] + " said something,"} {

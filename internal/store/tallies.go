@@ -108,6 +108,9 @@ func (t Journal) Tally(sign int, entries ...*Entry) error {
 	}
 	var rows []row
 	for _, e := range entries {
+		if e.Wall == 0 {
+			continue // it was written before there were numbers, and will be counted as it stands then
+		}
 		person := int64(0)
 		if e.Does() {
 			person = e.PersonID

@@ -37,7 +37,6 @@ const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Files = later(() => import('./screens/files/files').then((m) => m.Files))
 const FilesOfPerson = later(() => import('./screens/files/files').then((m) => m.FilesOfPerson))
-const NumberLines = later(() => import('./screens/numbers/lines').then((m) => m.NumberLines))
 const Numbers = later(() => import('./screens/numbers/numbers').then((m) => m.Numbers))
 const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
 const ToCome = later(() => import('./screens/facts/facts').then((m) => m.ToCome))
@@ -98,8 +97,7 @@ export function App() {
             <Route path="delivery" element={<DeliveryScreen />} />
             <Route path="find" element={<Find />} />
             <Route path="files/:id" element={<Files />} />
-            <Route path="numbers" element={<Numbers />} />
-            <Route path="numbers/lines" element={<NumberLines />} />
+            <Route path="numbers/*" element={<Numbers />} />
             <Route path="activity" element={<ActivityScreen />} />
             <Route path="mine" element={<Mine />} />
             <Route path="history" element={<HistoryScreen />} />

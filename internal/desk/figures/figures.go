@@ -236,7 +236,7 @@ func (d *Desk) Lines(ctx context.Context, who identity.Who, q Asked) (v Counted,
 	if err != nil {
 		return v, err
 	}
-	if !slices.Contains(numbers.Measures, q.Measure) {
+	if !slices.Contains(numbers.Measures, q.Measure) || q.Hour >= 0 && !q.Measure.ByHour() {
 		return v, problem.Invalid("measure", "Ebbe keeps no such number.")
 	}
 	counts := func(e store.Entry) (n int) {
@@ -252,11 +252,11 @@ func (d *Desk) Lines(ctx context.Context, who identity.Who, q Asked) (v Counted,
 		return n
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		entries, err := counting.Counted(t).Lines(who.Box, numbers.Wall(first*24), numbers.Wall(end*24), q.Before, linesOfPage, func(e store.Entry) bool { return counts(e) != 0 })
+		entries, more, err := counting.Counted(t).Lines(who.Box, counting.Wanted{Measure: q.Measure, Details: q.Details, By: q.By, From: first, To: end, Weekday: q.Weekday, Hour: q.Hour, Before: q.Before, Counts: counts}, linesOfPage)
 		for _, e := range entries {
 			v.Lines = append(v.Lines, CountedLine{e.ID, e.At, e.Actor, e.Kind, e.Text, e.ConversationID, counts(e)})
 		}
-		if len(entries) == linesOfPage {
+		if more && len(entries) > 0 {
 			v.Next = entries[len(entries)-1].ID
 		}
 		return err

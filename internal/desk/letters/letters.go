@@ -59,7 +59,7 @@ func (d *Desk) Due(b *runner.Box, things []store.Thing) error {
 			next = min(next, until)
 		}
 	}
-	d.Stir()
+	b.Topics = append(b.Topics, journal.TopicTalk) // told once it is stored, which stirs Run
 	return store.Agenda(b.T).SetTime(b.ID, inbox.WriteLetter, next)
 }
 

@@ -186,32 +186,87 @@ func (t Counted) Evenings(box, from, to int64) (out []Evening, err error) {
 	return out, err
 }
 
-// Lines gives up to n lines of the hours [from, to) that count for a measure, the newest first, before
-// the one with that ID (0: from the newest on). They are found by their instants: an hour on the wall
-// is at most a day from the same by UTC.
-func (t Counted) Lines(box int64, from, to numbers.Wall, before int64, n int, counts func(store.Entry) bool) (out []store.Entry, err error) {
-	const day, most = 24 * numbers.Hour, 20_000
-	first, last := when.Instant(from)*numbers.Hour-day, when.Instant(to)*numbers.Hour+day
-	for looked := 0; looked < most && len(out) < n; {
-		var some []store.Entry
-		q := t.db().Where("box_id = ? AND at >= ? AND at < ? AND wall >= ? AND wall < ?", box, first, last, from, to)
-		if before > 0 {
-			q = q.Where("+id < ?", before)
-		}
-		if err := q.Order("at DESC, id DESC").Limit(500).Find(&some).Error; err != nil {
+// Wanted are the lines that a number counts.
+type Wanted struct {
+	Measure numbers.Measure
+	Details []string              // any of these, or of Took the kinds of decisions; none: all
+	By      string                // who acted; "": whoever
+	From    int64                 // a day
+	To      int64                 // the day after the last
+	Weekday int                   // 0 is Sunday; -1: any
+	Hour    int                   // of its day, of what is counted by the hour; -1: any
+	Before  int64                 // lines before the one with that ID; 0: from the newest on
+	Counts  func(store.Entry) int // how much a line does
+}
+
+// days are those on which there is anything of it, the newest first.
+func (t Counted) days(box int64, w Wanted, n int) (days []int64, err error) {
+	to := w.To
+	if w.Before > 0 {
+		var wall numbers.Wall
+		if err := t.db().Raw("SELECT wall FROM entries WHERE id = ? AND box_id = ?", w.Before, box).Scan(&wall).Error; err != nil {
 			return nil, err
 		}
-		for _, e := range some {
-			looked, before, last = looked+1, e.ID, e.At+1
-			if len(out) < n && counts(e) {
-				out = append(out, e)
-			}
+		to = min(to, wall.Day()+1)
+	}
+	table, day, per := "day_tallies", "day", int64(1)
+	if w.Hour >= 0 {
+		table, day, per = "hour_tallies", "wall / 24", 24
+	}
+	q := t.db().Table(table).Select("DISTINCT "+day+" AS day").Where("box_id = ? AND measure = ? AND n <> 0", box, w.Measure)
+	if w.Hour >= 0 {
+		q = q.Where("wall >= ? AND wall < ? AND wall % 24 = ?", w.From*per, to*per, w.Hour)
+	} else {
+		q = q.Where("day >= ? AND day < ?", w.From, to)
+	}
+	if w.Weekday >= 0 { // the first day of 1970 was a Thursday
+		q = q.Where("("+day+" + 4) % 7 = ?", w.Weekday)
+	}
+	if w.By != "" {
+		q = q.Where("actor = ?", w.By)
+	}
+	if len(w.Details) > 0 {
+		raw, _ := json.Marshal(w.Details) // words always can be
+		q = q.Where("EXISTS (SELECT 1 FROM json_each(?) k WHERE detail = k.value OR measure = 'took' AND substr(detail, 1, length(k.value) + 1) = k.value || ' ')", string(raw))
+	}
+	err = q.Order("day DESC").Limit(n).Scan(&days).Error
+	return days, err
+}
+
+// Lines gives lines that a number counts, the newest first: at most n of them, or those of some days;
+// more says that there are others. The running numbers say on which days there are any, so that what is
+// rare is found as fast as what is not.
+func (t Counted) Lines(box int64, w Wanted, n int) (out []store.Entry, more bool, err error) {
+	const atOnce = 20 // days
+	days, err := t.days(box, w, atOnce+1)
+	if err != nil {
+		return nil, false, err
+	}
+	for i, day := range days {
+		if i == atOnce {
+			return out, true, nil
 		}
-		if len(some) < 500 {
-			break
+		// Nowhere is it more than 14 hours later than by UTC, or more than 12 earlier.
+		begin, end := numbers.Wall(day*24), numbers.Wall(day*24+24)
+		q := t.db().Where("box_id = ? AND at >= ? AND at < ? AND wall >= ? AND wall < ?", box, when.Instant(begin-14)*numbers.Hour, when.Instant(end+12)*numbers.Hour, begin, end)
+		if w.Before > 0 {
+			q = q.Where("+id < ?", w.Before)
+		}
+		var some []store.Entry
+		if err := q.Order("at DESC, id DESC").Find(&some).Error; err != nil {
+			return nil, false, err
+		}
+		for _, e := range some {
+			if w.Counts(e) == 0 {
+				continue
+			}
+			if len(out) == n {
+				return out, true, nil
+			}
+			out = append(out, e)
 		}
 	}
-	return out, nil
+	return out, false, nil
 }
 
 // Check says where the running numbers differ from what the lines of the journal come to.

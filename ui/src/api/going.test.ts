@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Queue } from './desk'
-import { Going, less, since, without } from './going'
+import { Going, less, without } from './going'
 
 const queue = (...groups: number[][]): Queue => ({
   groups: groups.map((ids, i) => ({ key: `g${i}`, name: `Group ${i}`, count: ids.length, ids })),
@@ -9,18 +9,6 @@ const queue = (...groups: number[][]): Queue => ({
   tag: 't',
   shown: groups.flat().length,
   left: groups.flat().length + 2, // two more are not shown
-})
-
-describe('a queue of which is said what has changed', () => {
-  it('is what was had, with that', () => {
-    const had = queue([1, 2, 3, 4], [5])
-    const is = queue([9], [6, 7], [8])
-    is.since = had.tag
-    is.groups[0].keep = [1, 2]
-    expect(since(had, is).groups.map((g) => g.ids)).toEqual([[1, 9, 3, 4], [6, 7], [8]])
-    expect(since(had, queue([7])).groups[0].ids).toEqual([7])
-    expect(had.groups[0].ids).toEqual([1, 2, 3, 4])
-  })
 })
 
 describe('a queue without some', () => {

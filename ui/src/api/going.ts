@@ -3,18 +3,6 @@ import type { Queue } from './desk'
 /** The queue without the conversations that do not stay; the same object if all do. */
 export const without = (queue: Queue, stay: (id: number) => boolean) => remaining(queue, (ids) => ids.filter(stay))
 
-/** The queue as it is, of which is said what has become otherwise since the one that was had. */
-export const since = (had: Queue | undefined, queue: Queue): Queue =>
-  !queue.since || !had
-    ? queue
-    : {
-        ...queue,
-        groups: queue.groups.map(({ keep, ...g }) => {
-          const ids = had.groups.find((h) => h.key === g.key)?.ids ?? []
-          return keep ? { ...g, ids: [...ids.slice(0, keep[0]), ...g.ids, ...ids.slice(ids.length - keep[1])] } : g
-        }),
-      }
-
 /**
  * The queue without these, of which each stands in it once at most; the same object if none does. A few of a hundred
  * thousand are looked for from the top, and what is around them is copied as it is.

@@ -17,7 +17,6 @@ import type {
   FollowUpList,
   FollowUpSettings,
   FollowUpView,
-  History,
   LabelView,
   List,
   Log,
@@ -27,7 +26,6 @@ import type {
   PlanPreview,
   Queue,
   SavedList,
-  Senders,
   Settings,
   Sites,
   SittingView,
@@ -43,7 +41,7 @@ import type { Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
-import { Going, inOrder, less, putBack, since, without } from './going'
+import { Going, inOrder, less, putBack, without } from './going'
 import { afterPaint } from './paint'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import { dayKey } from './times'
@@ -85,16 +83,12 @@ export function answered(ids: number[], refused: boolean) {
   for (const from of [going.inbox, going.sitting]) from[refused ? 'refused' : 'answered'](ids)
 }
 
-// The orders that have been read last, each by how it was asked for: of one that is known only what has changed is said.
-const orders = new Map<string, Queue>()
-const ORDERS = 8
+let orders: typeof import('./orders') | undefined // comes after the first page
 const read = async (path: string) => {
   const stays = going.inbox.asking()
-  const had = orders.get(path)
-  const q = since(had, await get<Queue>(path + '&since=' + (had?.tag ?? '')))
-  orders.delete(path)
-  orders.set(path, q)
-  for (const oldest of orders.keys()) if (orders.size > ORDERS) orders.delete(oldest)
+  const said = await get<Queue>(path + '&since=' + (orders?.tagOf(path) ?? ''))
+  const q = orders?.whole(path, said) ?? said
+  if (!orders) void import('./orders').then((m) => void (orders = m).whole(path, said))
   putSlips(q.slips)
   return without(q, stays)
 }
@@ -130,14 +124,6 @@ const useList = (key: unknown[], path: string) =>
   })
 
 export const useLater = () => useList(['later'], '/later?')
-
-export const useSenders = () =>
-  useInfiniteQuery({
-    queryKey: ['senders'],
-    queryFn: ({ pageParam }) => get<Senders>('/senders?after=' + encodeURIComponent(pageParam)),
-    initialPageParam: '',
-    getNextPageParam: (page) => page.next || undefined,
-  })
 
 const conversation = (id: number) => ({
   queryKey: ['conversation', id],
@@ -329,18 +315,6 @@ export const useSavedLists = (enabled = true) =>
       return lists
     },
   })
-export const useHistory = (filter: { actor: string; until: number; conversation: number }) =>
-  useInfiniteQuery({
-    queryKey: ['history', filter],
-    queryFn: ({ pageParam }) =>
-      get<History>(
-        `/history?before=${pageParam}&actor=${filter.actor}&until=${filter.until || ''}&conversation=${filter.conversation || ''}`,
-      ),
-    initialPageParam: 0,
-    getNextPageParam: (page) => page.next || undefined,
-    staleTime: 0,
-  })
-
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
   mail: [

@@ -1,7 +1,9 @@
+import { useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { HistoryLine } from '../../api/desk'
-import { useConversation, useHistory } from '../../api/queries'
+import { get } from '../../api/client'
+import type { History, HistoryLine } from '../../api/desk'
+import { useConversation } from '../../api/queries'
 import { addDays, clock, date, dayKey, daysAway, now, plural, startOf } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
@@ -12,6 +14,18 @@ import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
 import { sentences } from './sentences'
 import { actors, verbs } from './verbs'
+
+const useHistory = (filter: { actor: string; until: number; conversation: number }) =>
+  useInfiniteQuery({
+    queryKey: ['history', filter],
+    queryFn: ({ pageParam }) =>
+      get<History>(
+        `/history?before=${pageParam}&actor=${filter.actor}&until=${filter.until || ''}&conversation=${filter.conversation || ''}`,
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.next || undefined,
+    staleTime: 0,
+  })
 
 const byWhom = [
   { id: '', name: sentences.everything },

@@ -1,6 +1,7 @@
 import { CaretLeftIcon, CaretRightIcon } from '@phosphor-icons/react'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useParams } from 'react-router'
 import { get } from '../../api/client'
 import { team } from '../../api/base'
 import type { FiguresView } from '../../api/desk'
@@ -18,6 +19,7 @@ import { Became } from './became'
 import { DayOf } from './day'
 import { Days } from './days'
 import { Hours } from './hours'
+import { NumberLines } from './lines'
 import { More } from './more'
 import { Pace } from './pace'
 import { Proof } from './proof'
@@ -53,8 +55,11 @@ const called = {
 }
 const starts = { monday: 1, saturday: 6, sunday: 0 } as const
 
+/** What one's days come to, and the lines behind each number. */
+export const Numbers = () => (useParams()['*'] === 'lines' ? <NumberLines /> : <Figures />)
+
 /** What a stretch of days comes to: a sentence, and pictures that open to what they count. */
-export function Numbers() {
+function Figures() {
   const [span, setSpan] = useState<Span>(() => (fromAddress('span') as Span) || 'week')
   const [at, setAt] = useState(() => fromAddress('at'))
   const week = useSettings().data?.week

@@ -1,10 +1,11 @@
 import { NewspaperIcon, StarIcon, UserIcon } from '@phosphor-icons/react'
+import { useInfiniteQuery } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { SenderView } from '../../api/desk'
+import { get } from '../../api/client'
+import type { SenderView, Senders } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { useSenders } from '../../api/queries'
 import { plural, short } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { DOCK, useCommands } from '../../frame/commands'
@@ -19,6 +20,14 @@ import { FreshStartTray } from '../inbox/fresh'
 import { DockKey, DockSide } from '../worktop/dock'
 import { SnoozeTray } from '../worktop/snooze'
 import { sentences } from './sentences'
+
+const useSenders = () =>
+  useInfiniteQuery({
+    queryKey: ['senders'],
+    queryFn: ({ pageParam }) => get<Senders>('/senders?after=' + encodeURIComponent(pageParam)),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.next || undefined,
+  })
 
 type Tray = '' | 'snooze' | 'fresh'
 
