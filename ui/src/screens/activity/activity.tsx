@@ -9,6 +9,7 @@ import { flush, fromAddress, useInAddress } from '../../frame/address'
 import { useListed } from '../../frame/listed'
 import { Button, TextButton } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
+import { Earlier } from '../../kit/earlier'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
@@ -84,13 +85,7 @@ export function ActivityScreen() {
             </Row>
           ))}
         </List>
-        {list.hasNextPage && (
-          <div className="pt-4 text-center">
-            <Button quiet onClick={() => void list.fetchNextPage()}>
-              {sentences.earlier}
-            </Button>
-          </div>
-        )}
+        <Earlier list={list}>{sentences.earlier}</Earlier>
       </div>
     </div>
   )

@@ -8,6 +8,7 @@ import { addDays, clock, date, dayKey, daysAway, now, plural, startOf } from '..
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
+import { Earlier } from '../../kit/earlier'
 import { Field } from '../../kit/field'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
@@ -133,13 +134,7 @@ export function HistoryScreen() {
             </ol>
           </section>
         ))}
-        {list.hasNextPage && (
-          <div className="pt-4 text-center">
-            <Button quiet onClick={() => void list.fetchNextPage()}>
-              {sentences.earlier}
-            </Button>
-          </div>
-        )}
+        <Earlier list={list}>{sentences.earlier}</Earlier>
       </div>
     </div>
   )

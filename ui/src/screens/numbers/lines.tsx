@@ -5,7 +5,7 @@ import type { Counted, CountedLine } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { dateOf, long } from '../../api/times'
 import { useListed } from '../../frame/listed'
-import { Button } from '../../kit/button'
+import { Earlier } from '../../kit/earlier'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
@@ -66,13 +66,7 @@ export function NumberLines() {
             </Row>
           ))}
         </List>
-        {list.hasNextPage && (
-          <div className="pt-4 text-center">
-            <Button quiet onClick={() => void list.fetchNextPage()}>
-              {sentences.earlier}
-            </Button>
-          </div>
-        )}
+        <Earlier list={list}>{sentences.earlier}</Earlier>
       </div>
     </div>
   )
