@@ -171,6 +171,10 @@ func TestAYearOfNumbers(t *testing.T) {
 			}
 		}
 		require.Equal(t, []int{zero, of}, []int{v.Zeros.Days, v.Zeros.Of}, s)
+		for _, d := range v.Shells { // also of what comes after the stretch in its last week
+			left, acted := evenings[d.Date]
+			require.Equal(t, []any{left, acted}, []any{d.Left, d.Acted}, d.Date)
+		}
 	}
 	v, err := f.Figures.Overview(ctx, f.who, "2026-01-05", "2027-01-04")
 	require.NoError(t, err)

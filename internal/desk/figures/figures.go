@@ -42,7 +42,11 @@ func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, st
 func (d *Desk) Run(ctx context.Context) {
 	var boxes []int64
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { boxes, err = counting.Counted(t).Uncounted(); return err })
-	for _, box := range boxes {
+	if err != nil && ctx.Err() == nil {
+		slog.Error("what was done before numbers were made of it could not be counted; that is tried again at the next start", "error", err)
+	}
+	for _, box := range boxes { // one that cannot be counted stops no other
+		var err error
 		var w counting.Walk
 		for done := false; !done && err == nil && ctx.Err() == nil; {
 			next := w
@@ -53,9 +57,9 @@ func (d *Desk) Run(ctx context.Context) {
 			})
 			w = next
 		}
-	}
-	if err != nil && ctx.Err() == nil {
-		slog.Error("what was done before numbers were made of it could not be counted; that is tried again at the next start", "error", err)
+		if err != nil && ctx.Err() == nil {
+			slog.Error("what was done in a box before numbers were made of it could not be counted; that is tried again at the next start", "box", box, "error", err)
+		}
 	}
 }
 
@@ -118,11 +122,12 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		if v.Counting, err = c.Counting(who.Box); err != nil {
 			return err
 		}
-		off, err := d.off(t, who, end-longestStretch, end)
+		week := numbers.WallOf(when.Of(who.Week.StartOfWeek(instantOf(end-1, loc).In(loc))), loc).Day()
+		off, err := d.off(t, who, end-longestStretch, week+7)
 		if err != nil {
 			return err
 		}
-		rows, err := c.Evenings(who.Box, min(first, end-longestStretch), end)
+		rows, err := c.Evenings(who.Box, end-longestStretch, week+7) // the rest of the week of its last day, too
 		if err != nil {
 			return err
 		}
@@ -139,7 +144,6 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		v.Zeros = numbers.ZerosOf(evenings, max(first, begun), over, off)
 		v.Run = numbers.ZerosOf(evenings, max(end-longestStretch, begun), over, off)
 		v.Days = daysOf(counts, left, first, min(end, today+1), off)
-		week := numbers.WallOf(when.Of(who.Week.StartOfWeek(instantOf(end-1, loc).In(loc))), loc).Day()
 		v.Shells = daysOf(nil, left, week-7*(shellWeeks-1), week+7, off)
 		a, b := instantOf(first, loc), instantOf(end, loc)
 		if v.Sittings, err = sittings(t, who, a, b); err != nil || who.Team != 0 {
