@@ -221,6 +221,11 @@ var samples = map[string]sample{
 	"GET /templates":                  {make: at("/templates")},
 	"GET /tide":                       {make: at("/tide")},
 	"GET /figures":                    {make: at("/figures?from=2025-11-25&to=2026-11-24")},
+	"GET /figures/answers":            {make: at("/figures/answers?from=2025-11-25&to=2026-11-24&by=domain")},
+	"GET /figures/answers/lines":      {make: at("/figures/answers/lines?from=2025-11-25&to=2026-11-24&own=1")},
+	"GET /figures/ahead":              {make: at("/figures/ahead?off=2026-11-27")},
+	"GET /figures/aged":               {make: at("/figures/aged?group=5")},
+	"GET /figures/people":             {make: at("/figures/people")},
 	"GET /figures/day":                {make: at("/figures/day?date=2026-11-24")},
 	"GET /figures/lines":              {make: at("/figures/lines?measure=decided&details=archive&from=2026-11-01&to=2026-11-24")},
 	"GET /waiting":                    {make: at("/waiting")},
@@ -301,6 +306,9 @@ var samples = map[string]sample{
 		name := fmt.Sprintf("gone %d", i)
 		w.call("POST", "/labels", object{"path": name}, nil)
 		return fmt.Sprintf("/labels/%d/drop", w.labelled("/labels", "", name)), object{}
+	}},
+	"PUT /person/note": {make: func(w *requests, i int) (string, any) {
+		return "/person/note", object{"address": "writer7@place7.example", "text": fmt.Sprint("Prefers mornings, ", i)}
 	}},
 	"PUT /labels": {make: func(w *requests, i int) (string, any) {
 		return "/labels", object{"id": w.labelled("/labels", "", "label 0"), "name": "label 0", "color": "tide", "mark": "dot"}

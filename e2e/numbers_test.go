@@ -65,3 +65,71 @@ func TestNumbersOpenToWhatTheyCount(t *testing.T) {
 	p.reads("h1", "The year so far")
 	p.see("[data-testid=days] svg")
 }
+
+// Who answers how is a table each number of which opens to as many; people are sorted by what stands
+// between; the coming six weeks say what a Friday off would do; what is noted about somebody stays.
+func TestAnswersPeopleAndWhatIsAhead(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/numbers")
+	p.reads("h1", "The week so far")
+	p.press(input.Digit2)
+	p.until("location.pathname === '/numbers/answers'")
+	p.press(input.ArrowLeft)
+	p.reads("h1", "Week from Mon 16 Nov")
+	p.reads("[data-testid=said]", "of your working hours")
+	p.presses("[role=radio]", "^Domain")
+	p.until("document.querySelector('[data-row=\"lindqvistlights.example\"], [data-row*=\"example\"]') && location.search.includes('of=domain')")
+	numbers := p.MustEval(`() => [...document.querySelectorAll('[data-testid=answers-table] td a, [data-testid=own-answers] p a, [data-testid=their-answers] p a')]
+		.map((a) => [a.getAttribute('href'), a.textContent.match(/[0-9]+/)[0]])`).Arr()
+	require.Greater(t, len(numbers), 10)
+	for _, n := range numbers {
+		to, count := n.Arr()[0].Str(), n.Arr()[1].Str()
+		p.MustEval("(to) => window.history.pushState(null, '', to)", to)
+		p.MustEval("() => window.dispatchEvent(new PopStateEvent('popstate'))")
+		p.until("location.href.endsWith(%q) && document.querySelector('[data-testid=counted]')?.textContent.endsWith(': ' + %q)", to, count)
+		p.until("document.querySelectorAll('[data-testid=counted-line]').length === %q * 1", count)
+	}
+
+	p.visit("/numbers")
+	p.reads("h1", "The week so far")
+	p.press(input.Digit3)
+	p.reads("[data-testid=said]", "waits for you longest")
+	p.until("document.querySelectorAll('[data-testid=people-table] tbody tr').length > 10")
+	first := p.text("[data-testid=people-table] tbody tr th")
+	p.reads("[data-testid=said]", first+" waits for you longest")
+	p.presses("[data-testid=people-table] thead button", "^Person")
+	p.until("document.querySelector('[data-testid=people-table] th[aria-sort=descending]').textContent.startsWith('Person')")
+	names := p.MustEval("() => [...document.querySelectorAll('[data-testid=people-table] tbody th')].map((e) => e.textContent)").Arr()
+	for i := range names[1:] {
+		require.LessOrEqual(t, p.MustEval("(a, b) => a.localeCompare(b)", names[i].Str(), names[i+1].Str()).Int(), 0)
+	}
+	p.press(input.ArrowDown, input.ArrowDown, input.Enter)
+	p.see("[data-testid=person]")
+	p.does("Note something about them")
+	p.until("document.activeElement.tagName === 'TEXTAREA'")
+	p.write("Rings before nine, never writes twice.")
+	p.with(input.Enter, input.ControlLeft)
+	p.reads("[data-testid=remark]", "Rings before nine")
+	p.MustReload()
+	p.reads("[data-testid=remark]", "never writes twice.")
+
+	p.visit("/numbers")
+	p.reads("h1", "The week so far")
+	p.press(input.Digit4)
+	p.reads("h1", "The coming six weeks")
+	p.until("document.querySelectorAll('[data-day]').length === 42")
+	p.press(input.KeyX)
+	p.reads("[data-testid=off]", "With Fri 27 Nov off")
+	p.see("[data-day='2026-11-27'][aria-pressed=true]")
+	p.until("location.search.includes('off=2026-11-27')")
+	p.does("Take no day off")
+	p.reads("[data-testid=off]", "What if you took a day off?")
+	p.reads("[data-testid=proved]", "When nothing is left to decide")
+	sum := p.MustEval("() => [...document.querySelectorAll('[data-testid=inbox-ages] a')].reduce((n, a) => n + Number(a.textContent), 0)").Int()
+	require.Equal(t, p.left(), sum)
+	count := p.text("[data-testid=inbox-ages] a")
+	p.click("[data-testid=inbox-ages] a")
+	p.reads("[data-testid=counted]", count)
+	p.until("document.querySelectorAll('[data-testid=counted-line]').length === %q * 1", count)
+}

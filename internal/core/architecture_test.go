@@ -49,7 +49,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"finding": {"labelling", "queue"}, "files": {}, "figures": {},
+	"finding": {"labelling", "queue"}, "files": {}, "figures": {"calendars", "learned"},
 	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "phones": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "talk", "told"},

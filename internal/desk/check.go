@@ -42,7 +42,11 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 			return err
 		}
 		numbers, err := counting.Counted(t).Check()
-		wrong = slices.Concat(wrong, sums, numbers)
+		if err != nil {
+			return err
+		}
+		answers, err := counting.Answers(t).Check()
+		wrong = slices.Concat(wrong, sums, numbers, answers)
 		return err
 	})
 	if err != nil {

@@ -151,6 +151,7 @@ func (d *Desk) forget() {
 	d.FollowUps.Forget()
 	d.Delivery.Forget()
 	d.Dayline.Forget()
+	d.Figures.Forget()
 }
 
 // Demo says that this is the demonstration with its dial.

@@ -183,6 +183,7 @@ func (f *office) decide(t testing.TB, kind inbox.Kind, d decide.Decision) journa
 
 func (f *office) sound(t testing.TB) {
 	t.Helper()
+	require.NoError(t, f.Figures.Settle(ctx))
 	wrong, _, err := f.Check(ctx)
 	require.NoError(t, err)
 	require.Empty(t, wrong)

@@ -241,7 +241,7 @@ func TestWhatWasDoneBeforeIsCounted(t *testing.T) {
 		return err
 	}))
 	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{f.queue(t)[0].ID}}) // meanwhile
-	f.Figures.Run(ctx)
+	f.Figures.CountOlder(ctx)
 	f.sound(t)
 	is := all()
 	require.False(t, is.Counting)

@@ -48,9 +48,11 @@ func TestAllBetweenTwoPeople(t *testing.T) {
 		written("e@x", other, "solvei@m.example", "Something else", "Mon, 2 Nov 2026 09:00:00"),
 		written("g@x", "Mirela <mirela@c.example>", "solvei@m.example, halvard@l.example", "To both", "Mon, 2 Nov 2026 09:00:00"),
 		"From: "+halvard+"\nTo: solvei@m.example\nSubject: Photographs\nDate: Tue, 3 Nov 2026 09:00:00 +0100\nMessage-ID: <p@x>\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\n\nhere\n--b\nContent-Type: text/plain\nContent-Disposition: attachment; filename=brass.txt\n\nbrass\n--b--\n")
+	f.sound(t)
 	p, err := f.Persons.Person(ctx, f.who, "halvard@l.example")
 	require.NoError(t, err)
 	require.Equal(t, "Halvard", p.Name)
+	require.Equal(t, 1, p.Answers.Hours[11])
 	require.Equal(t, []string{"message: Clause 7", "message: Photographs", "message: The hall"}, lines(p.Lines))
 	require.Equal(t, []string{"message: Clause 7", "message: Photographs"}, lines(p.Waits), "they wrote last, and it lies in the inbox")
 	hour := int64(time.Hour / time.Millisecond)

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/desk/figures"
 	"ebbe/internal/identity"
+	"ebbe/internal/store/counting"
 )
 
 // figureRoutes are the routes of what one's own past comes to.
@@ -31,6 +32,22 @@ func figureRoutes(s *server) func(*gin.RouterGroup) {
 		}))
 		in.GET("/figures", get(s, func(c *gin.Context, w identity.Who) (figures.FiguresView, error) {
 			return s.d.Figures.Overview(c.Request.Context(), w, c.Query("from"), c.Query("to"))
+		}))
+		in.GET("/figures/answers", get(s, func(c *gin.Context, w identity.Who) (figures.AnswersView, error) {
+			return s.d.Figures.Answers(c.Request.Context(), w, c.Query("from"), c.Query("to"), counting.Sort(c.Query("by")))
+		}))
+		in.GET("/figures/answers/lines", get(s, func(c *gin.Context, w identity.Who) (figures.AnswerLines, error) {
+			return s.d.Figures.AnswerLines(c.Request.Context(), w, figures.AskedAnswers{From: c.Query("from"), To: c.Query("to"), Own: c.Query("own") == "1", Open: c.Query("open") == "1",
+				By: counting.Sort(c.Query("by")), Key: c.Query("key"), After: c.Query("after")})
+		}))
+		in.GET("/figures/ahead", get(s, func(c *gin.Context, w identity.Who) (figures.AheadView, error) {
+			return s.d.Figures.Ahead(c.Request.Context(), w, list(c.Query("off")))
+		}))
+		in.GET("/figures/aged", get(s, func(c *gin.Context, w identity.Who) (figures.AgedView, error) {
+			return s.d.Figures.Aged(c.Request.Context(), w, c.Query("open") == "1", number(c, "group", -1))
+		}))
+		in.GET("/figures/people", get(s, func(c *gin.Context, w identity.Who) (figures.PeopleTable, error) {
+			return s.d.Figures.People(c.Request.Context(), w)
 		}))
 		in.GET("/figures/lines", get(s, func(c *gin.Context, w identity.Who) (figures.Counted, error) {
 			return s.d.Figures.Lines(c.Request.Context(), w, figures.Asked{Measure: numbers.Measure(c.Query("measure")), Details: list(c.Query("details")), By: c.Query("by"),

@@ -51,6 +51,12 @@ func (s *server) reading(in *gin.RouterGroup) {
 	in.GET("/person", get(s, func(c *gin.Context, w identity.Who) (persons.PersonView, error) {
 		return s.d.Persons.Person(c.Request.Context(), w, addressIn(c))
 	}))
+	in.PUT("/person/note", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Address string `json:"address"`
+		Text    string `json:"text"`
+	}) (Done, error) {
+		return Done{}, s.d.Persons.Note(c.Request.Context(), w, v.Address, v.Text)
+	}))
 	in.GET("/facts", get(s, func(c *gin.Context, w identity.Who) ([]told.ToldHeap, error) {
 		return s.d.Told.Open(c.Request.Context(), w)
 	}))

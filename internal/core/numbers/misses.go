@@ -15,6 +15,21 @@ type Miss struct {
 	Bias   float64 `json:"bias"`   // mean of forecast less fact: above zero means that it expected more to be left
 }
 
+// Proof is how far a forecast was off, beside one that says of each day what was a week before: the
+// medians of the differences.
+type Proof struct {
+	Days  int     `json:"days"` // that could be compared
+	Ours  float64 `json:"ours"`
+	Plain float64 `json:"plain"`
+}
+
+// Proofs are those of what is foreseen in the morning of a day.
+type Proofs struct {
+	Zero Proof `json:"zero"` // when nothing is left to decide, in minutes; the end of the day, if never
+	Mail Proof `json:"mail"` // how many messages come until the end of the day
+	Load Proof `json:"load"` // minutes of follow-ups that are finished on it
+}
+
 // Misses compares, for each of the past four weeks' days, the forecast as it
 // would have been made at the present time of that day, from what was known
 // then, with how many were left at its end. steps are all changes of the

@@ -70,3 +70,133 @@ type DayCurve struct {
 	Usual []int  `json:"usual"` // none, where too few such days are known
 	Weeks int    `json:"weeks"` // of which the usual one is made
 }
+
+// Speed is how fast answers were, in minutes.
+type Speed struct {
+	Clock     numbers.Spread `json:"clock"`     // by the clock on the wall
+	Work      numbers.Spread `json:"work"`      // in the reader's working hours alone
+	ClockBars []int          `json:"clockBars"` // how many took up to each of the bounds, and how many longer
+	WorkBars  []int          `json:"workBars"`
+	Open      int            `json:"open"` // what was written and was not answered
+}
+
+// Brief is that in short.
+type Brief struct {
+	N     int `json:"n"`
+	Clock int `json:"clock"` // the median, in minutes
+	Work  int `json:"work"`
+	Open  int `json:"open"`
+	Owed  int `json:"owed,omitempty"` // open follow-ups, of people
+}
+
+// AnswersView is how fast the reader answered and was answered in a stretch of days, beside the one before.
+type AnswersView struct {
+	From         string       `json:"from"` // a date
+	To           string       `json:"to"`
+	Today        string       `json:"today"`
+	Own          Speed        `json:"own"`
+	Theirs       Speed        `json:"theirs"`
+	OwnBefore    Speed        `json:"ownBefore"`
+	TheirsBefore Speed        `json:"theirsBefore"`
+	Begun        int          `json:"begun"` // conversations between people that began
+	Began        int          `json:"began"` // of those, by the reader
+	Bounds       []int        `json:"bounds"`
+	Rows         []AnswersRow `json:"rows"`
+	More         bool         `json:"more"`     // there are more than are given
+	Counting     bool         `json:"counting"` // something has come of which it is not known yet what it answers
+	Team         bool         `json:"team"`
+}
+
+// AnswersRow is that of one person, domain, project or label.
+type AnswersRow struct {
+	Key    string `json:"key"`
+	Name   string `json:"name"`
+	Own    Brief  `json:"own"`
+	Theirs Brief  `json:"theirs"`
+}
+
+// AnswerLines is a page of the answers that a number counts.
+type AnswerLines struct {
+	Lines []AnswerLine `json:"lines"`
+	Next  string       `json:"next,omitempty"`
+}
+
+// AnswerLine is one answer, or what waits for one.
+type AnswerLine struct {
+	Conversation int64        `json:"conversation"`
+	Address      string       `json:"address"`
+	Name         string       `json:"name"`
+	Subject      string       `json:"subject"`
+	Asked        when.Instant `json:"asked"`
+	Answered     when.Instant `json:"answered"` // 0: not
+	Clock        int          `json:"clock"`    // minutes that it took
+	Work         int          `json:"work"`
+}
+
+// PeopleTable is everybody with whom the reader exchanges anything.
+type PeopleTable struct {
+	Rows     []PersonRow `json:"rows"`
+	Counting bool        `json:"counting"`
+}
+
+// PersonRow is what stands between the reader and somebody; how fast both are is of the last year.
+type PersonRow struct {
+	Address          string       `json:"address"`
+	Name             string       `json:"name"`
+	Own              Brief        `json:"own"`
+	Theirs           Brief        `json:"theirs"`
+	WaitForMe        int          `json:"waitForMe"`        // messages that lie before the reader, and wait
+	WaitForMeSince   when.Instant `json:"waitForMeSince"`   // the first of these, or of follow-ups; 0: none
+	WaitForThemSince when.Instant `json:"waitForThemSince"` // the first follow-up that waits for them
+	Unanswered       int          `json:"unanswered"`       // messages to them that wait, of two months
+	Dated            int          `json:"dated"`            // open follow-ups with a day
+	Moved            int          `json:"moved"`            // how often open ones were put off
+	Received         int          `json:"received"`
+	Sent             int          `json:"sent"`
+	Last             when.Instant `json:"last"` // when one of the two last wrote
+}
+
+// AheadView is what the coming six weeks hold, against what the reader usually does.
+type AheadView struct {
+	Left     int            `json:"left"`    // to decide now
+	Late     int            `json:"late"`    // minutes of follow-ups that are late
+	Learned  int            `json:"learned"` // days of which the pace and the mail to expect were learned
+	Weeks    int            `json:"weeks"`   // of which the pace of follow-ups was
+	Days     []AheadDay     `json:"days"`
+	Off      []string       `json:"off"`      // working days that are taken off in thought
+	CaughtUp string         `json:"caughtUp"` // the day at whose end no more is left than without these; "": not within six weeks
+	Inbox    []int          `json:"inbox"`    // by how long it has been there: of today, three days, a week, four, thirteen, longer
+	Open     []int          `json:"open"`     // open follow-ups by when they were made, likewise
+	Proofs   numbers.Proofs `json:"proofs"`
+}
+
+// AheadDay is one of the days to come.
+type AheadDay struct {
+	Date     string `json:"date"`
+	Off      bool   `json:"off"`    // no working day, or the reader is away
+	Free     bool   `json:"free"`   // taken off in thought
+	Mail     int    `json:"mail"`   // conversations to be expected
+	Back     int    `json:"back"`   // that come back
+	Pace     int    `json:"pace"`   // that are usually decided
+	Due      int    `json:"due"`    // minutes of follow-ups
+	Events   int    `json:"events"` // minutes within working hours
+	Room     int    `json:"room"`   // minutes of follow-ups that are usually finished
+	Left     int    `json:"left"`   // to decide at its end
+	Over     int    `json:"over"`   // minutes that are due and not done at its end
+	LeftThen int    `json:"leftThen"`
+	OverThen int    `json:"overThen"`
+}
+
+// AgedView is what is of an age, the oldest first.
+type AgedView struct {
+	Lines []AgedLine `json:"lines"`
+	More  bool       `json:"more"`
+}
+
+// AgedLine is a conversation in the inbox, or an open follow-up.
+type AgedLine struct {
+	Conversation int64        `json:"conversation"`
+	UID          string       `json:"uid,omitempty"` // of a follow-up
+	Title        string       `json:"title"`
+	Since        when.Instant `json:"since"`
+}

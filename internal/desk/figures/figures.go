@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/learned"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -32,14 +33,22 @@ const (
 type Desk struct {
 	Journal *journal.Journal
 
-	store *store.Store
+	store  *store.Store
+	habits learned.Daily[habits]
 }
 
 // New makes a desk over a store.
 func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
 
-// Run counts what was written before numbers were made of it, if anything was, and ends.
+// Run counts what was written before numbers were made of it, if anything was, and keeps until the
+// context ends what is known of answers.
 func (d *Desk) Run(ctx context.Context) {
+	d.CountOlder(ctx)
+	d.keepSettled(ctx)
+}
+
+// CountOlder counts what was written before numbers were made of it.
+func (d *Desk) CountOlder(ctx context.Context) {
 	var boxes []int64
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { boxes, err = counting.Counted(t).Uncounted(); return err })
 	if err != nil && ctx.Err() == nil {

@@ -3,7 +3,6 @@ package persons
 import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
@@ -20,6 +19,8 @@ type PersonView struct {
 	Theirs   []followup.FollowUp `json:"theirs"` // open, and waiting for them
 	Waits    []PersonLine        `json:"waits"`  // conversations in the inbox in which they wrote last
 	Answers  PersonAnswers       `json:"answers"`
+	Remark   string              `json:"remark"` // what the reader has noted about them
+	Moved    int                 `json:"moved"`  // how often follow-ups about them were put off
 	Months   []PersonMonth       `json:"months"` // the last ones, the earliest first
 	Lines    []PersonLine        `json:"lines"`  // all of it, the newest first
 	Files    int                 `json:"files"`
@@ -30,10 +31,17 @@ type PersonView struct {
 // PersonAnswers is how long each took to answer the other, the newest first, and usually,
 // in milliseconds by the clock.
 type PersonAnswers struct {
-	Own         []numbers.Taken `json:"own"`
-	Theirs      []numbers.Taken `json:"theirs"`
-	OwnUsual    when.Instant    `json:"ownUsual"` // 0: none answered
-	TheirsUsual when.Instant    `json:"theirsUsual"`
+	Own         []AnswerTime `json:"own"`
+	Theirs      []AnswerTime `json:"theirs"`
+	OwnUsual    when.Instant `json:"ownUsual"` // 0: none answered
+	TheirsUsual when.Instant `json:"theirsUsual"`
+	Hours       []int        `json:"hours"` // how many of theirs came in each hour of the reader's day
+}
+
+// AnswerTime is how long an answer took.
+type AnswerTime struct {
+	At   when.Instant `json:"at"`   // when it was written
+	Took when.Instant `json:"took"` // milliseconds by the clock
 }
 
 // PersonMonth is how many messages went each way in a month.

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe/internal/core/followup"
@@ -15,7 +16,10 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/about"
+	"ebbe/internal/store/counting"
 	"ebbe/internal/store/finding"
 	"ebbe/internal/store/phoning"
 )
@@ -24,7 +28,8 @@ import (
 const (
 	looked  = 1000 // messages that name them, the newest
 	listed  = 300  // lines of each kind
-	dots    = 30   // answers of each
+	usual   = 200  // answers of each, of which it is said how long they usually take
+	dots    = 30   // of those that are shown by themselves
 	months  = 14
 	waiting = 5
 )
@@ -74,7 +79,14 @@ func (d *Desk) Person(ctx context.Context, who identity.Who, address string) (v 
 		slices.SortStableFunc(mail, func(a, b store.Message) int { return cmp.Or(cmp.Compare(b.Date, a.Date), cmp.Compare(b.ID, a.ID)) })
 		mail = mail[:min(len(mail), looked)]
 		v.More = len(mail) > 0 && v.Received+v.Sent > len(mail)
-		v.answers(mail)
+		if err := v.answers(t, who); err != nil {
+			return err
+		}
+		remark, err := about.Remarks(t).Of(who.Box, v.Along)
+		if err != nil {
+			return err
+		}
+		v.Remark = remark.Text
 		v.byMonth(mail, now, loc)
 		if err := v.conversations(t, who, mail); err != nil {
 			return err
@@ -90,6 +102,31 @@ func (d *Desk) Person(ctx context.Context, who identity.Who, address string) (v 
 		return nil
 	})
 	return v, err
+}
+
+// longestRemark is how long a note about somebody may be, in bytes.
+const longestRemark = 10_000
+
+// Note has the reader's note about whoever has an address be that; without a text there is none.
+func (d *Desk) Note(ctx context.Context, who identity.Who, address, text string) error {
+	text = strings.TrimSpace(text)
+	switch {
+	case !strings.Contains(address, "@") || len(address) > 320: // RFC 5321, section 4.5.3.1
+		return problem.Invalid("address", "A note is about somebody with an address, and this is none.")
+	case len(text) > longestRemark:
+		return problem.Invalid("text", "That is too long for a note about somebody: up to about 10,000 letters are kept. What was there before stays.")
+	}
+	return d.store.Write(ctx, func(t store.Tx) error {
+		along, err := phoning.Numbers(t).Along(who.Box, strings.ToLower(address))
+		if err != nil {
+			return err
+		}
+		was, err := about.Remarks(t).Of(who.Box, along)
+		if err != nil {
+			return err
+		}
+		return about.Remarks(t).Put(about.Remark{BoxID: who.Box, Address: cmp.Or(was.Address, along[0]), Text: text, Changed: d.journal.Now()})
+	})
 }
 
 // owed is what is open between the two, each way: in conversations in which they wrote, and
@@ -124,15 +161,33 @@ func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.Fo
 	return nil
 }
 
-// answers is how they answer each other.
-func (v *PersonView) answers(mail []store.Message) {
-	all := make([]numbers.Exchange, len(mail))
-	for i, m := range mail {
-		all[i] = numbers.Exchange{Conversation: m.ConversationID, At: m.Date, Own: m.Own, Machine: m.Kind.Machine()}
+// answers is how they answer each other, of the newest answers.
+func (v *PersonView) answers(t store.Tx, who identity.Who) error {
+	own, err := counting.Answers(t).With(who.Box, v.Along, true, usual)
+	if err != nil {
+		return err
 	}
-	own, theirs := numbers.Answers(all)
-	v.Answers = PersonAnswers{OwnUsual: numbers.Usual(own), TheirsUsual: numbers.Usual(theirs),
-		Own: append([]numbers.Taken{}, own[:min(len(own), dots)]...), Theirs: append([]numbers.Taken{}, theirs[:min(len(theirs), dots)]...)}
+	theirs, err := counting.Answers(t).With(who.Box, v.Along, false, usual)
+	if err != nil {
+		return err
+	}
+	took := func(all []numbers.Answer) (shown []AnswerTime, middle when.Instant) {
+		var took []when.Instant
+		shown = []AnswerTime{}
+		for i, a := range all {
+			if took = append(took, a.Took()); i < dots {
+				shown = append(shown, AnswerTime{a.Answered, a.Took()})
+			}
+		}
+		return shown, numbers.Usual(took)
+	}
+	v.Answers.Own, v.Answers.OwnUsual = took(own)
+	v.Answers.Theirs, v.Answers.TheirsUsual = took(theirs)
+	v.Answers.Hours = make([]int, 24)
+	for _, a := range theirs {
+		v.Answers.Hours[a.Answered.In(who.Week.Location()).Hour()]++
+	}
+	return nil
 }
 
 // byMonth counts the messages of the last months.
@@ -211,6 +266,9 @@ func (v *PersonView) others(t store.Tx, who identity.Who) (map[string]store.Foll
 	followUps, err := finding.Finding(t).FollowUps(who.Box, uids)
 	if err != nil {
 		return nil, err
+	}
+	for _, f := range followUps {
+		v.Moved += f.Data.Moved
 	}
 	for _, doc := range docs {
 		l := PersonLine{Kind: doc.Kind, At: doc.At, Title: doc.Title, Conversation: doc.ConversationID, UID: doc.UID}

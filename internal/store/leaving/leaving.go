@@ -113,6 +113,7 @@ var parts = []part{
 	{"junk_tests", "box_id", box, "message_id", nothing},
 
 	{"numbers", "box_id", box, "number", all},
+	{"remarks", "box_id", box, "address", all},
 	{"outgoings", "box_id", box, "id", all},
 	{"outgoing_bytes", "outgoing_id", "outgoings", "outgoing_id", all},
 	{"drafts", "person_id", person, "id", all},
@@ -154,6 +155,9 @@ var last = []part{
 	{"day_tallies", "box_id", box, "day", nothing},
 	{"evenings", "box_id", box, "day", nothing},
 	{"aways", "box_id", box, "id", nothing},
+	{"answers", "box_id", box, "asked", nothing},
+	{"openings", "box_id", box, "at", nothing},
+	{"stale_answers", "box_id", box, "conversation_id", nothing},
 	{"revisions", "box_id", box, "rev", nothing},
 	{"members", "person_id", person, "box_id", nothing},
 	{"boxes", "id", box, "name", all},

@@ -21,7 +21,7 @@ import (
 )
 
 // growing are the tables that grow with the archive and with the years.
-var growing = []string{"messages", "originals", "conversations", "entries", "outgoings", "copies", "refs", "marks", "touches", "correspondents", "weighed", "tallies", "junk_tests", "junk_signs"}
+var growing = []string{"messages", "originals", "conversations", "entries", "outgoings", "copies", "refs", "marks", "touches", "correspondents", "weighed", "tallies", "junk_tests", "junk_signs", "answers", "openings"}
 
 // walks are the statements that may walk over one, each with its reason.
 var walks = []struct{ like, reason string }{
@@ -31,6 +31,7 @@ var walks = []struct{ like, reason string }{
 	{"NOT EXISTS (SELECT 1 FROM words", "ebbe check reads all there is"},
 	{"NOT EXISTS (SELECT 1 FROM folders", "ebbe check reads all there is"},
 	{"FROM conversations c WHERE merged_to = 0 AND messages <>", "ebbe check reads all there is"},
+	{"NOT IN (SELECT conversation_id FROM stale_answers)", "ebbe check reads all there is"},
 	{"FROM conversations WHERE place NOT IN", "ebbe check reads all there is"},
 	{"FROM messages WHERE held NOT IN", "ebbe check reads all there is"},
 	{"FROM entries e WHERE kind = 'rule' AND NOT EXISTS", "ebbe check reads all there is"},
@@ -64,6 +65,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT rowid FROM people_words WHERE people_words MATCH", "the index of words gives the newest first and stops"},
 	{"FROM (SELECT * FROM correspondents WHERE box_id = ? ORDER BY last_at", "it stops after as many as it needs"},
 	{"SELECT json_group_array(", "whoever leaves is removed some rows at a time, and then it stops"},
+	{"DELETE FROM answers WHERE box_id", "whoever leaves is removed, once"},
+	{"DELETE FROM openings WHERE box_id", "whoever leaves is removed, once"},
 	{"SELECT theirs.* FROM", "whoever asks for all that is theirs is given all of it"},
 	{"DELETE FROM copies WHERE folder_id IN", "an account that is taken away is forgotten with all its places, once"},
 }

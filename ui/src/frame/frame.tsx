@@ -341,17 +341,21 @@ function useNoMember() {
 function Count({ demo }: { demo: boolean }) {
   const left = useLeft()
   const { live, waiting } = useStanding()
-  const noMember = useNoMember() // then nothing is heard, and nothing is wrong with the line
+  const noMember = useNoMember() // then nothing is heard or counted, and nothing is wrong with the line
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
-      <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
-        {left === undefined ? '…' : digits(left)}
-      </span>
-      <span className="text-[11px] leading-tight opacity-80">
-        {sentences.leftTo}
-        <br />
-        {sentences.decide}
-      </span>
+      {!noMember && (
+        <>
+          <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
+            {left === undefined ? '…' : digits(left)}
+          </span>
+          <span className="text-[11px] leading-tight opacity-80">
+            {sentences.leftTo}
+            <br />
+            {sentences.decide}
+          </span>
+        </>
+      )}
       <Gate />
       {(!live || waiting > 0) && !noMember && (
         <span

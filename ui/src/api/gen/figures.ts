@@ -75,3 +75,145 @@ export interface DayCurve {
   usual: number /* int */[]; // none, where too few such days are known
   weeks: number /* int */; // of which the usual one is made
 }
+/**
+ * Speed is how fast answers were, in minutes.
+ */
+export interface Speed {
+  clock: any /* numbers.Spread */; // by the clock on the wall
+  work: any /* numbers.Spread */; // in the reader's working hours alone
+  clockBars: number /* int */[]; // how many took up to each of the bounds, and how many longer
+  workBars: number /* int */[];
+  open: number /* int */; // what was written and was not answered
+}
+/**
+ * Brief is that in short.
+ */
+export interface Brief {
+  n: number /* int */;
+  clock: number /* int */; // the median, in minutes
+  work: number /* int */;
+  open: number /* int */;
+  owed?: number /* int */; // open follow-ups, of people
+}
+/**
+ * AnswersView is how fast the reader answered and was answered in a stretch of days, beside the one before.
+ */
+export interface AnswersView {
+  from: string; // a date
+  to: string;
+  today: string;
+  own: Speed;
+  theirs: Speed;
+  ownBefore: Speed;
+  theirsBefore: Speed;
+  begun: number /* int */; // conversations between people that began
+  began: number /* int */; // of those, by the reader
+  bounds: number /* int */[];
+  rows: AnswersRow[];
+  more: boolean; // there are more than are given
+  counting: boolean; // something has come of which it is not known yet what it answers
+  team: boolean;
+}
+/**
+ * AnswersRow is that of one person, domain, project or label.
+ */
+export interface AnswersRow {
+  key: string;
+  name: string;
+  own: Brief;
+  theirs: Brief;
+}
+/**
+ * AnswerLines is a page of the answers that a number counts.
+ */
+export interface AnswerLines {
+  lines: AnswerLine[];
+  next?: string;
+}
+/**
+ * AnswerLine is one answer, or what waits for one.
+ */
+export interface AnswerLine {
+  conversation: number /* int64 */;
+  address: string;
+  name: string;
+  subject: string;
+  asked: when.Instant;
+  answered: when.Instant; // 0: not
+  clock: number /* int */; // minutes that it took
+  work: number /* int */;
+}
+/**
+ * PeopleTable is everybody with whom the reader exchanges anything.
+ */
+export interface PeopleTable {
+  rows: PersonRow[];
+  counting: boolean;
+}
+/**
+ * PersonRow is what stands between the reader and somebody; how fast both are is of the last year.
+ */
+export interface PersonRow {
+  address: string;
+  name: string;
+  own: Brief;
+  theirs: Brief;
+  waitForMe: number /* int */; // messages that lie before the reader, and wait
+  waitForMeSince: when.Instant; // the first of these, or of follow-ups; 0: none
+  waitForThemSince: when.Instant; // the first follow-up that waits for them
+  unanswered: number /* int */; // messages to them that wait, of two months
+  dated: number /* int */; // open follow-ups with a day
+  moved: number /* int */; // how often open ones were put off
+  received: number /* int */;
+  sent: number /* int */;
+  last: when.Instant; // when one of the two last wrote
+}
+/**
+ * AheadView is what the coming six weeks hold, against what the reader usually does.
+ */
+export interface AheadView {
+  left: number /* int */; // to decide now
+  late: number /* int */; // minutes of follow-ups that are late
+  learned: number /* int */; // days of which the pace and the mail to expect were learned
+  weeks: number /* int */; // of which the pace of follow-ups was
+  days: AheadDay[];
+  off: string[]; // working days that are taken off in thought
+  caughtUp: string; // the day at whose end no more is left than without these; "": not within six weeks
+  inbox: number /* int */[]; // by how long it has been there: of today, three days, a week, four, thirteen, longer
+  open: number /* int */[]; // open follow-ups by when they were made, likewise
+  proofs: any /* numbers.Proofs */;
+}
+/**
+ * AheadDay is one of the days to come.
+ */
+export interface AheadDay {
+  date: string;
+  off: boolean; // no working day, or the reader is away
+  free: boolean; // taken off in thought
+  mail: number /* int */; // conversations to be expected
+  back: number /* int */; // that come back
+  pace: number /* int */; // that are usually decided
+  due: number /* int */; // minutes of follow-ups
+  events: number /* int */; // minutes within working hours
+  room: number /* int */; // minutes of follow-ups that are usually finished
+  left: number /* int */; // to decide at its end
+  over: number /* int */; // minutes that are due and not done at its end
+  leftThen: number /* int */;
+  overThen: number /* int */;
+}
+/**
+ * AgedView is what is of an age, the oldest first.
+ */
+export interface AgedView {
+  lines: AgedLine[];
+  more: boolean;
+}
+/**
+ * AgedLine is a conversation in the inbox, or an open follow-up.
+ */
+export interface AgedLine {
+  conversation: number /* int64 */;
+  uid?: string; // of a follow-up
+  title: string;
+  since: when.Instant;
+}

@@ -2,26 +2,6 @@
 import * as when from './when'
 
 //////////
-// source: answers.go
-
-/**
- * Exchange is one message between the reader and one other person.
- */
-export interface Exchange {
-  Conversation: number /* int64 */;
-  At: when.Instant;
-  Own: boolean; // the reader wrote it
-  Machine: boolean; // nobody wrote it: it answers nothing, and is not answered
-}
-/**
- * Taken is how long an answer took.
- */
-export interface Taken {
-  at: when.Instant; // when it was written
-  took: when.Instant; // milliseconds by the clock
-}
-
-//////////
 // source: dayline.go
 /*
 Package numbers computes what the user sees of the course of a day.
@@ -123,4 +103,21 @@ export interface Miss {
   days: number /* int */; // days that could be compared
   median: number /* float64 */; // of the differences at the end of the day, in conversations
   bias: number /* float64 */; // mean of forecast less fact: above zero means that it expected more to be left
+}
+/**
+ * Proof is how far a forecast was off, beside one that says of each day what was a week before: the
+ * medians of the differences.
+ */
+export interface Proof {
+  days: number /* int */; // that could be compared
+  ours: number /* float64 */;
+  plain: number /* float64 */;
+}
+/**
+ * Proofs are those of what is foreseen in the morning of a day.
+ */
+export interface Proofs {
+  zero: Proof; // when nothing is left to decide, in minutes; the end of the day, if never
+  mail: Proof; // how many messages come until the end of the day
+  load: Proof; // minutes of follow-ups that are finished on it
 }

@@ -19,3 +19,23 @@ export function linesOf(o: Opened) {
   if (o.hour !== undefined) to.set('hour', String(o.hour))
   return '/numbers/lines?' + to.toString()
 }
+
+/** A number of answers, as the address of its lines says which. */
+export interface OpenedAnswers extends Stretch {
+  own: boolean
+  open?: boolean
+  by?: string
+  key?: string
+  name: string
+}
+
+/** Where the lines of a number of answers stand. */
+export function answersOf(o: OpenedAnswers) {
+  const to = new URLSearchParams({ from: o.from, to: o.to, own: o.own ? '1' : '', name: o.name })
+  if (o.open) to.set('open', '1')
+  if (o.by && o.key !== undefined) {
+    to.set('by', o.by)
+    to.set('key', o.key)
+  }
+  return '/numbers/answers/lines?' + to.toString()
+}

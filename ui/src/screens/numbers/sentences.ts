@@ -1,5 +1,10 @@
+import { looking } from './sentences.ahead'
+import { answering } from './sentences.answers'
+
 /** What is said here, in one place. */
 export const sentences = {
+  ...answering,
+  ...looking,
   numbers: 'Numbers',
   loading: 'Loading the numbers',
   whichStretch: 'Of how many days',

@@ -1,6 +1,5 @@
-import type { PersonMonth } from '../../api/desk'
-import type { Taken } from '../../api/gen/numbers'
-import { long, span } from '../../api/times'
+import type { AnswerTime, PersonMonth } from '../../api/desk'
+import { clockOf, long, span } from '../../api/times'
 import { sentences } from './sentences'
 
 const HOUR = 3_600_000
@@ -20,7 +19,7 @@ export const across = (ms: number) =>
   Math.log(Math.min(Math.max(ms, SHORTEST), LONGEST) / SHORTEST) / Math.log(LONGEST / SHORTEST)
 
 /** How long each answer took, a dot each: the reader's above, the other's below. */
-export function Dots({ own, theirs }: { own: Taken[]; theirs: Taken[] }) {
+export function Dots({ own, theirs }: { own: AnswerTime[]; theirs: AnswerTime[] }) {
   return (
     <div className="max-w-[660px] text-[11.5px] text-ink-500">
       {(
@@ -103,3 +102,41 @@ export function Months({ months }: { months: PersonMonth[] }) {
 }
 
 const words = { received: sentences.fromThem, sent: sentences.fromYou }
+
+const WINDOW = 3 // hours
+const FEW = 5 // answers, below which nothing is said of hours
+
+/** The three hours of the day in which most answers came, if most did, as "9:00" and "12:00". */
+export function bestHours(hours: number[]): [string, string] | undefined {
+  const all = hours.reduce((a, b) => a + b, 0)
+  const within = hours.map((_, h) => hours.slice(h, h + WINDOW).reduce((a, b) => a + b, 0))
+  const best = within.findLastIndex((n, h) => n === Math.max(...within) && hours[h] > 0)
+  return all >= FEW && 2 * within[best] >= all
+    ? [clockOf(60 * best), clockOf(60 * Math.min(24, best + WINDOW))]
+    : undefined
+}
+
+/** How many of their answers came in each hour of the day. */
+export function HoursOfDay({ hours }: { hours: number[] }) {
+  const most = Math.max(1, ...hours)
+  return (
+    <ul
+      aria-label={sentences.whenTheyAnswer}
+      className="mb-2 ml-12 flex h-9 max-w-[612px] items-end gap-px text-[10px] text-ink-500"
+    >
+      {hours.map((n, h) => (
+        <li key={h} className="min-w-0 flex-1 text-center" title={sentences.hourOf(clockOf(60 * h), n)}>
+          <span
+            aria-hidden
+            className={'block rounded-t-[2px] ' + (n ? 'bg-plum-600/70' : 'bg-sand-200')}
+            style={{ height: n ? Math.max(3, (18 * n) / most) : 1 }}
+          />
+          <span aria-hidden className={h % 6 ? 'invisible' : ''}>
+            {h}
+          </span>
+          <span className="sr-only">{sentences.hourOf(clockOf(60 * h), n)}</span>
+        </li>
+      ))}
+    </ul>
+  )
+}

@@ -13,7 +13,8 @@ import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { dueChip } from '../worktop/why'
-import { Dots, Months } from './drawing'
+import { bestHours, Dots, HoursOfDay, Months } from './drawing'
+import { Remark } from './remark'
 import { sentences } from './sentences'
 
 /** All between the reader and somebody: what each owes, how they answer, and what went to and fro. */
@@ -54,15 +55,18 @@ function Shown({ p }: { p: PersonView }) {
   const [at, setAt] = useState(0)
   useInAddress({ kind: kind === 'all' ? '' : kind }, (was) => setKind(kindIn(was('kind'))))
   const lines = p.lines.filter(kinds[kind])
+  const open = p.mine.length + p.theirs.length
+  const dated = [...p.mine, ...p.theirs].filter((f) => f.due.at > 0).length
+  const best = bestHours(p.answers.hours)
   const one = Math.min(at, lines.length - 1)
   const go = (n: number) => setAt(Math.min(lines.length - 1, Math.max(0, n)))
-  const open = (l: PersonLine | undefined) => l && void navigate(pathOf(l))
+  const openLine = (l: PersonLine | undefined) => l && void navigate(pathOf(l))
   useCommands([
     { id: 'next', run: () => go(one + 1) },
     { id: 'previous', run: () => go(one - 1) },
     { id: 'first', run: () => go(0) },
     { id: 'last', run: () => go(lines.length - 1) },
-    { id: 'open', run: () => open(lines[one]) },
+    { id: 'open', run: () => openLine(lines[one]) },
     { id: 'back', run: () => void (cameFromEbbe() ? navigate(-1) : navigate('/find')) },
   ])
   return (
@@ -74,6 +78,7 @@ function Shown({ p }: { p: PersonView }) {
             .filter(Boolean)
             .join(' · ')}
         </p>
+        <Remark address={p.address} text={p.remark} />
         <div className="mt-4 mb-5 grid grid-cols-2 gap-4 max-[1100px]:grid-cols-1">
           <Owed
             name={sentences.youOwe}
@@ -90,10 +95,21 @@ function Shown({ p }: { p: PersonView }) {
             waits={[]}
           />
         </div>
+        {open > 0 && (
+          <p className="-mt-2 mb-4 text-[12.5px] text-ink-500" data-testid="open-dated">
+            {[
+              sentences.openDated(plural(open, sentences.followUpCount), dated),
+              p.moved > 0 && sentences.moved(p.moved === 1 ? sentences.once : sentences.times(p.moved)),
+            ]
+              .filter(Boolean)
+              .join(' ')}
+          </p>
+        )}
         <h2 className="mb-1.5 text-[13.5px] font-[650]">{sentences.howYouAnswer}</h2>
         <p className="mb-2 text-ink-700" data-testid="answers">
-          {usually(p)}
+          {[usually(p), best && sentences.mostlyAt(...best)].filter(Boolean).join(' ')}
         </p>
+        {p.answers.theirs.length > 0 && <HoursOfDay hours={p.answers.hours} />}
         {p.answers.own.length + p.answers.theirs.length > 0 && <Dots own={p.answers.own} theirs={p.answers.theirs} />}
         <h2 className="mt-5 mb-1.5 text-[13.5px] font-[650]">{sentences.byMonth}</h2>
         <Months months={p.months} />
@@ -122,7 +138,7 @@ function Shown({ p }: { p: PersonView }) {
               current={i === one}
               className="grid grid-cols-[58px_minmax(0,1fr)_auto] items-center gap-2 px-5 py-2 text-[13px] max-[700px]:px-4"
               onChoose={() => setAt(i)}
-              onOpen={() => open(l)}
+              onOpen={() => openLine(l)}
             >
               <span className="text-[12px] text-ink-500">
                 {l.at > now() ? date(l.at).replace(/^\w+ /, '') : short(l.at)}

@@ -328,7 +328,7 @@ export function DockSide({ position }: { position?: ReactNode }) {
     <div
       className={cx(
         '@container ml-auto min-w-[88px] flex-1 pl-3 text-right text-[12px] leading-[1.35] text-ink-500',
-        'max-[700px]:ml-0 max-[700px]:flex-none max-[700px]:py-1 max-[700px]:pl-1.5 max-[700px]:text-left',
+        'max-[700px]:ml-0 max-[700px]:w-full max-[700px]:flex-none max-[700px]:py-1 max-[700px]:pl-1.5 max-[700px]:text-left',
         notice ? '' : 'max-[700px]:hidden',
       )}
     >

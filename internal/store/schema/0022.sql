@@ -1,0 +1,62 @@
+-- Who answered whom, and how long it took (numbers.Answers): what somebody wrote to the reader, or the
+-- reader to them, and when it was answered; answered 0 is not yet. at is the one, or the other. It is made
+-- of the messages of a conversation, after these have changed.
+CREATE TABLE answers (
+	box_id INTEGER NOT NULL,
+	conversation_id INTEGER NOT NULL,
+	address TEXT NOT NULL,
+	own INTEGER NOT NULL,
+	asked INTEGER NOT NULL,
+	answered INTEGER NOT NULL,
+	at INTEGER NOT NULL,
+	PRIMARY KEY (conversation_id, address, asked, own)
+) WITHOUT ROWID;
+
+CREATE INDEX answer_at ON answers(box_id, at, own, address, asked, answered);
+
+CREATE INDEX answer_with ON answers(box_id, address, own, at, asked, answered);
+
+-- When a conversation between people began, and whether the reader began it.
+CREATE TABLE openings (
+	conversation_id INTEGER PRIMARY KEY,
+	box_id INTEGER NOT NULL,
+	at INTEGER NOT NULL,
+	own INTEGER NOT NULL
+);
+
+CREATE INDEX opening_at ON openings(box_id, at, own);
+
+-- The conversations of which that has to be made anew.
+CREATE TABLE stale_answers (
+	conversation_id INTEGER PRIMARY KEY,
+	box_id INTEGER NOT NULL
+);
+
+CREATE TRIGGER answers_message_new AFTER INSERT ON messages WHEN new.held = '' AND (new.own OR new.kind = 'person') BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) VALUES (new.conversation_id, new.box_id);
+END;
+
+CREATE TRIGGER answers_message_changed AFTER UPDATE OF conversation_id, held, own, kind, date ON messages
+WHEN old.conversation_id <> new.conversation_id OR old.held <> new.held OR old.own <> new.own OR old.kind <> new.kind OR old.date <> new.date BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) VALUES (old.conversation_id, old.box_id);
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) VALUES (new.conversation_id, new.box_id);
+END;
+
+CREATE TRIGGER answers_message_gone AFTER DELETE ON messages BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) VALUES (old.conversation_id, old.box_id);
+END;
+
+CREATE TRIGGER answers_junk AFTER UPDATE OF place ON conversations WHEN old.place <> new.place AND (old.place = 'junk' OR new.place = 'junk') BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) VALUES (new.id, new.box_id);
+END;
+
+INSERT INTO stale_answers(conversation_id, box_id) SELECT id, box_id FROM conversations WHERE merged_to = 0;
+
+-- What the reader notes about people, by their addresses.
+CREATE TABLE remarks (
+	box_id INTEGER NOT NULL,
+	address TEXT NOT NULL,
+	text TEXT NOT NULL,
+	changed INTEGER NOT NULL,
+	PRIMARY KEY (box_id, address)
+) WITHOUT ROWID;
