@@ -66,6 +66,7 @@ var amongDesk = map[string][]string{
 	"accounts":      {"composing", "phones"},
 	"leaving":       {"calendars"},
 	"letters":       {"talk"},
+	"review":        {"composing", "deliveries", "figures", "followups", "rules", "subscriptions"},
 	"reading":       {"calendars", "composing", "junk", "queue", "sharing", "talk", "told"},
 }
 

@@ -32,12 +32,10 @@ func TestLookingSixWeeksAhead(t *testing.T) {
 	f.until(t, "2026-11-24 08:00")
 	q := f.queue(t)
 	require.Len(t, q, 14)
-	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{q[0].ID}, When: f.moment(t, "mon 9")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{q[0].ID}, Return: f.moment(t, "mon 9")})
 	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{q[1].ID}, FollowUp: &followups.NewFollowUp{Title: "Sign it", Effort: 90, With: mail.Address{Address: "halvard@l.example"}, Due: f.moment(t, "fri 10")}})
-	for _, hours := range []string{"fri 9", "fri 11"} {
-		at := f.moment(t, hours)
-		end := at
-		end.At += 3 * 3_600_000
+	for _, hours := range [][2]string{{"fri 9", "fri 12"}, {"fri 11", "fri 14"}} {
+		at, end := f.moment(t, hours[0]), f.moment(t, hours[1])
 		_, err := f.Calendar.PutEvent(ctx, f.who, "", "", calendars.EventDraft{Title: "Hanging", Start: at, End: end, Guests: []calendar.Guest{}})
 		require.NoError(t, err)
 	}

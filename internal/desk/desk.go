@@ -36,6 +36,7 @@ import (
 	"ebbe/internal/desk/phones"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
+	"ebbe/internal/desk/review"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/desk/sharing"
 	"ebbe/internal/desk/subscriptions"
@@ -88,6 +89,7 @@ type Desk struct {
 	Phones     *phones.Desk
 	Letters    *letters.Desk
 	Figures    *figures.Desk
+	Review     *review.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -129,6 +131,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Talk, d.Sharing = talk.New(s, j), sharing.New(s, j, d.Intake)
 	d.Phones = phones.New(s, j, d.Intake, d.Sending)
 	d.Letters, d.Figures = letters.New(s, j, d.Intake), figures.New(s, j)
+	d.Review = review.New(s, j)
+	d.Review.Figures, d.Review.Lists, d.Review.FollowUps, d.Review.Rules, d.Review.Delivery, d.Review.Writing = d.Figures, d.Lists, d.FollowUps, d.Rules, d.Delivery, d.Writing
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)

@@ -6,9 +6,12 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/desk/figures"
+	"ebbe/internal/desk/review"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/store/counting"
 )
 
@@ -45,6 +48,27 @@ func figureRoutes(s *server) func(*gin.RouterGroup) {
 		}))
 		in.GET("/figures/aged", get(s, func(c *gin.Context, w identity.Who) (figures.AgedView, error) {
 			return s.d.Figures.Aged(c.Request.Context(), w, c.Query("open") == "1", number(c, "group", -1))
+		}))
+		in.GET("/dig", get(s, func(c *gin.Context, w identity.Who) (figures.DigView, error) {
+			return s.d.Figures.Dig(c.Request.Context(), w, number(c, "tens", 0))
+		}))
+		in.PUT("/dig", post(s, func(c *gin.Context, w identity.Who, _ string, v figures.DigAsked) (Done, error) {
+			return Done{}, s.d.Figures.BeginDig(c.Request.Context(), w, v.Tens)
+		}))
+		in.GET("/review", get(s, func(c *gin.Context, w identity.Who) (review.ReviewView, error) {
+			return s.d.Review.Week(c.Request.Context(), w)
+		}))
+		in.PUT("/review/at", post(s, func(c *gin.Context, w identity.Who, _ string, at delivery.Rounds) (Done, error) {
+			return Done{}, s.d.Delivery.ReviewAt(c.Request.Context(), w, at)
+		}))
+		in.POST("/review/looked", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+			return Done{}, s.d.Review.Looked(c.Request.Context(), w)
+		}))
+		in.POST("/review/refuse", post(s, func(c *gin.Context, w identity.Who, _ string, v review.Offered) (Done, error) {
+			return Done{}, s.d.Review.Refuse(c.Request.Context(), w, v.Key)
+		}))
+		in.POST("/review/take", post(s, func(c *gin.Context, w identity.Who, key string, v review.Offered) (journal.Decided, error) {
+			return s.d.Review.Take(c.Request.Context(), w, key, v.Key)
 		}))
 		in.GET("/figures/people", get(s, func(c *gin.Context, w identity.Who) (figures.PeopleTable, error) {
 			return s.d.Figures.People(c.Request.Context(), w)

@@ -109,6 +109,8 @@ type Settings struct {
 	Notify    Notify       `json:"notify"`
 	// Letter is when what concerns the user in teams comes as one message, beside where it stands.
 	Letter Rounds `json:"letter,omitzero"`
+	// Review is when the week is to be looked back on.
+	Review Rounds `json:"review,omitzero"`
 }
 
 // Usual are the settings somebody has until they change them: everything comes

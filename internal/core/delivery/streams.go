@@ -111,6 +111,19 @@ func (r Rounds) Next(t when.Instant, loc *time.Location) when.Instant {
 	return 0
 }
 
+// Last is the last of these rounds until now; 0 without any.
+func (r Rounds) Last(now when.Instant, loc *time.Location) when.Instant {
+	for d := 0; r.Days != 0 && d <= 7; d++ {
+		rounds := courseOf(r.week(), when.DayStart(now, loc, -d), when.DayStart(now, loc, 1-d), loc).Rounds
+		for _, at := range slices.Backward(rounds) {
+			if at <= now {
+				return at
+			}
+		}
+	}
+	return 0
+}
+
 func (r Rounds) valid() bool {
 	return r.Days >= 0 && r.Days < 1<<7 && r.Minute >= 0 && r.Minute < EndOfDay
 }

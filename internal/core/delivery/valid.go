@@ -59,7 +59,7 @@ func (s Settings) Valid() error {
 	default:
 		return fmt.Errorf("%q is nothing that can be done by hand", s.Hand.Mode)
 	}
-	if !s.Letter.valid() {
+	if !s.Letter.valid() || !s.Review.valid() {
 		return errors.New("what concerns you in teams can come at one time of the days you choose")
 	}
 	return answerable(s.Hand.Answer)

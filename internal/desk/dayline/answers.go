@@ -39,6 +39,7 @@ type Dayline struct {
 	Junk      int             `json:"junk"`      // what lies in junk and was not looked through
 	Offers    int             `json:"offers"`    // rules that are offered, five at most
 	Lists     int64           `json:"lists"`     // of the reader's that stand on the rail
+	Review    bool            `json:"review"`    // their week is to be looked back on, and was not
 	Told      int             `json:"told"`      // parcels, bills and the like of which something is expected
 	Stuck     int             `json:"stuck"`     // messages that were refused, or of which nobody knows whether they have gone
 

@@ -93,6 +93,13 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Lists, err = store.Lists(t).Counted(who.Box, who.Person); err != nil {
 			return err
 		}
+		if last := p.Delivery.Review.Last(now, loc); last > 0 && who.Team == 0 {
+			looked, err := counting.Reviews(t).Looked(who.Box, who.Person)
+			if err != nil {
+				return err
+			}
+			l.Review = looked < last
+		}
 		l.Stuck, err = sending.Outbox(t).CountStuck(who.Box)
 		return err
 	})

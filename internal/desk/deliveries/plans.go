@@ -296,6 +296,14 @@ func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error 
 	})
 }
 
+// ReviewAt has the user's week be looked back on at these rounds.
+func (d *Desk) ReviewAt(ctx context.Context, who identity.Who, at delivery.Rounds) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		s.Review = at
+		return store.Entry{}, nil
+	})
+}
+
 // Choose stores the choices about delivery that are no plans.
 func (d *Desk) Choose(ctx context.Context, who identity.Who, c DeliveryChoices) error {
 	if err := who.May(together.Serve); err != nil {

@@ -200,3 +200,22 @@ type AgedLine struct {
 	Title        string       `json:"title"`
 	Since        when.Instant `json:"since"`
 }
+
+// DigView is how an inbox of thousands comes to zero, in pieces of ten minutes.
+type DigView struct {
+	Left     int               `json:"left"`
+	Steps    []numbers.Digging `json:"steps"`
+	Pace     int               `json:"pace"`  // seconds that a decision takes; 0: that is not known
+	Whole    int               `json:"whole"` // pieces of ten minutes that all of it takes
+	Tens     int               `json:"tens"`  // of these a day
+	End      string            `json:"end"`   // the date on which it is done; "": never, or there is nothing to do
+	Next     []numbers.Digging `json:"next"`  // what is done in the next ten minutes
+	Begun    string            `json:"begun"` // a date; "": it has not begun
+	LeftThen int               `json:"leftThen"`
+	Days     []DayView         `json:"days"` // how many were left on each evening since
+}
+
+// DigAsked is how many pieces of ten minutes a day somebody means to take; 0 to dig no more.
+type DigAsked struct {
+	Tens int `json:"tens"`
+}

@@ -356,15 +356,21 @@ func (t Answers) differences(box int64) (n int, err error) {
 	}
 }
 
-// About gives the open follow-ups of a box that concern somebody.
-func (t Answers) About(box int64) ([]followup.FollowUp, error) {
+// Open gives all open follow-ups of a box.
+func (t Answers) Open(box int64) ([]followup.FollowUp, error) {
 	var rows []store.FollowUp
-	err := t.db().Where("box_id = ? AND open AND person <> ''", box).Find(&rows).Error
+	err := t.db().Where("box_id = ? AND open", box).Find(&rows).Error
 	out := make([]followup.FollowUp, len(rows))
 	for i, r := range rows {
 		out[i] = r.Data
 	}
 	return out, err
+}
+
+// About gives the open follow-ups of a box that concern somebody.
+func (t Answers) About(box int64) ([]followup.FollowUp, error) {
+	open, err := t.Open(box)
+	return slices.DeleteFunc(open, func(f followup.FollowUp) bool { return f.With.Address == "" }), err
 }
 
 // Correspondents is what has gone back and forth with addresses.

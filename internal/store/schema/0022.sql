@@ -60,3 +60,21 @@ CREATE TABLE remarks (
 	changed INTEGER NOT NULL,
 	PRIMARY KEY (box_id, address)
 ) WITHOUT ROWID;
+
+-- What was offered in a week in review and refused, and, with no offer, until when somebody has looked at it.
+CREATE TABLE refused (
+	box_id INTEGER NOT NULL,
+	person_id INTEGER NOT NULL,
+	offer TEXT NOT NULL,
+	at INTEGER NOT NULL,
+	PRIMARY KEY (box_id, person_id, offer)
+) WITHOUT ROWID;
+
+-- That somebody digs an inbox out: since when, how many were left then, and how many pieces of ten minutes
+-- they mean to take a day.
+CREATE TABLE digs (
+	box_id INTEGER PRIMARY KEY,
+	begun INTEGER NOT NULL,
+	left_then INTEGER NOT NULL,
+	tens INTEGER NOT NULL
+);

@@ -425,7 +425,7 @@ function Rail() {
       <Suspense fallback={null}>
         <Counted />
       </Suspense>
-      <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} />
+      <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} count={Number(line?.review)} />
       <Suspense fallback={null}>
         <Boxes />
       </Suspense>

@@ -43,6 +43,7 @@ export interface Dayline {
   junk: number /* int */; // what lies in junk and was not looked through
   offers: number /* int */; // rules that are offered, five at most
   lists: number /* int64 */; // of the reader's that stand on the rail
+  review: boolean; // their week is to be looked back on, and was not
   told: number /* int */; // parcels, bills and the like of which something is expected
   stuck: number /* int */; // messages that were refused, or of which nobody knows whether they have gone
   delivery: deliveries.DeliveryState;

@@ -28,7 +28,7 @@ export interface DeliveryView {
   counted: boolean;
   backWaits: boolean;
   notify: delivery.Notify;
-  letter: any /* delivery.Rounds */; // when what concerns the user in teams comes as one message
+  letter: delivery.Rounds; // when what concerns the user in teams comes as one message
   offers: delivery.Offered[];
   coming: delivery.Coming[]; // in the next seven days
   weeks: number /* int */; // of mail from which it is expected
@@ -42,7 +42,7 @@ export interface StreamView {
   id: string;
   name: string;
   along?: delivery.Stream; // of one of the user's own: with which it comes in where a plan draws no days for it
-  at: any /* delivery.Rounds */; // of its own, also without a plan
+  at: delivery.Rounds; // of its own, also without a plan
   together: boolean; // its mail lies in the inbox as one digest
   standing: delivery.Standing;
   rules: number /* int */; // that put mail into it
@@ -56,7 +56,7 @@ export interface NewStream {
   id: string; // empty: a new one
   name: string;
   along: delivery.Stream;
-  at: any /* delivery.Rounds */;
+  at: delivery.Rounds;
   together: boolean;
 }
 /**
@@ -121,7 +121,7 @@ export interface DeliveryChoices {
   counted: boolean;
   backWaits: boolean;
   notify: delivery.Notify;
-  letter: any /* delivery.Rounds */;
+  letter: delivery.Rounds;
 }
 /**
  * LettingIn is what is to come in before its time.

@@ -110,6 +110,10 @@ export interface Settings {
    * Letter is when what concerns the user in teams comes as one message, beside where it stands.
    */
   letter?: Rounds;
+  /**
+   * Review is when the week is to be looked back on.
+   */
+  review?: Rounds;
 }
 /**
  * State is what happens to mail at a time.

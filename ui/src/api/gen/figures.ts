@@ -79,8 +79,8 @@ export interface DayCurve {
  * Speed is how fast answers were, in minutes.
  */
 export interface Speed {
-  clock: any /* numbers.Spread */; // by the clock on the wall
-  work: any /* numbers.Spread */; // in the reader's working hours alone
+  clock: numbers.Spread; // by the clock on the wall
+  work: numbers.Spread; // in the reader's working hours alone
   clockBars: number /* int */[]; // how many took up to each of the bounds, and how many longer
   workBars: number /* int */[];
   open: number /* int */; // what was written and was not answered
@@ -181,7 +181,7 @@ export interface AheadView {
   caughtUp: string; // the day at whose end no more is left than without these; "": not within six weeks
   inbox: number /* int */[]; // by how long it has been there: of today, three days, a week, four, thirteen, longer
   open: number /* int */[]; // open follow-ups by when they were made, likewise
-  proofs: any /* numbers.Proofs */;
+  proofs: numbers.Proofs;
 }
 /**
  * AheadDay is one of the days to come.
@@ -216,4 +216,25 @@ export interface AgedLine {
   uid?: string; // of a follow-up
   title: string;
   since: when.Instant;
+}
+/**
+ * DigView is how an inbox of thousands comes to zero, in pieces of ten minutes.
+ */
+export interface DigView {
+  left: number /* int */;
+  steps: numbers.Digging[];
+  pace: number /* int */; // seconds that a decision takes; 0: that is not known
+  whole: number /* int */; // pieces of ten minutes that all of it takes
+  tens: number /* int */; // of these a day
+  end: string; // the date on which it is done; "": never, or there is nothing to do
+  next: numbers.Digging[]; // what is done in the next ten minutes
+  begun: string; // a date; "": it has not begun
+  leftThen: number /* int */;
+  days: DayView[]; // how many were left on each evening since
+}
+/**
+ * DigAsked is how many pieces of ten minutes a day somebody means to take; 0 to dig no more.
+ */
+export interface DigAsked {
+  tens: number /* int */;
 }

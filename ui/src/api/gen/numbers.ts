@@ -23,6 +23,49 @@ export interface Point {
 }
 
 //////////
+// source: dig.go
+
+/**
+ * Heap is what lies in the inbox from one sender, of what is not old.
+ */
+export interface Heap {
+  address: string;
+  name: string;
+  n: number /* int */;
+  people: number /* int */; // of these by people, no list or machine
+}
+/**
+ * Digging is one of the steps by which an inbox of thousands comes to zero.
+ */
+export interface Digging {
+  kind: DigKind;
+  conversations: number /* int */;
+  decisions: number /* int */; // that it takes
+  seconds: number /* int */;
+  who: Heap[]; // of those that are decided at once: the largest
+}
+/**
+ * DigKind is what is done in a step.
+ */
+export type DigKind = string;
+/**
+ * The kinds of steps, in the order in which they are done.
+ */
+export const DigOld: DigKind = "old"; // a fresh start: what is old is archived, all at once
+/**
+ * The kinds of steps, in the order in which they are done.
+ */
+export const DigSenders: DigKind = "senders"; // all of one sender at once
+/**
+ * The kinds of steps, in the order in which they are done.
+ */
+export const DigSingly: DigKind = "singly"; // the rest, one by one
+/**
+ * How long it takes.
+ */
+export const TenMinutes = 600; // seconds of a piece of digging
+
+//////////
 // source: figures.go
 
 /**
@@ -120,4 +163,102 @@ export interface Proofs {
   zero: Proof; // when nothing is left to decide, in minutes; the end of the day, if never
   mail: Proof; // how many messages come until the end of the day
   load: Proof; // minutes of follow-ups that are finished on it
+}
+
+//////////
+// source: review.go
+
+/**
+ * Advice is something that a week in review offers to do, as it follows from the numbers.
+ */
+export interface Advice {
+  key: string; // by which it is known: what was refused stays away
+  kind: Advising;
+  name: string; // of what it is about
+  n: number /* int */; // how often
+  of: number /* int */; // of how many
+  minute: number /* int */; // of a round: after midnight
+  conversation: number /* int64 */; // of a list: its newest
+  uids: string[]; // of follow-ups
+  words: string; // of a rule
+  rule: number /* int64 */; // that is offered
+}
+/**
+ * Advising is what is offered.
+ */
+export type Advising = string;
+/**
+ * What can be offered, in the order in which it is.
+ */
+export const AdviseRule: Advising = "rule"; // for what is always dealt with in the same way
+/**
+ * What can be offered, in the order in which it is.
+ */
+export const AdviseLeave: Advising = "leave"; // a list that is never opened
+/**
+ * What can be offered, in the order in which it is.
+ */
+export const AdviseDrop: Advising = "drop"; // a follow-up that was put off four times
+/**
+ * What can be offered, in the order in which it is.
+ */
+export const AdviseAsk: Advising = "ask"; // to ask somebody sooner who is mostly late
+/**
+ * What can be offered, in the order in which it is.
+ */
+export const AdviseRound: Advising = "round"; // to do without a round that brings nothing
+/**
+ * Heard is how a list is dealt with.
+ */
+export interface Heard {
+  List: string;
+  Name: string;
+  Messages: number /* int */;
+  Opened: number /* int */;
+  Conversation: number /* int64 */;
+  Left: boolean;
+}
+/**
+ * Awaited is how somebody keeps to days.
+ */
+export interface Awaited {
+  Address: string;
+  Name: string;
+  Waits: number /* int */; // that have ended, and of those the ones that had to be asked for again or came after that day
+  Late: number /* int */; // that have ended, and of those the ones that had to be asked for again or came after that day
+  Open: string[]; // follow-ups that wait for them now, by their UIDs
+}
+/**
+ * Postponed is a follow-up that is put off again and again.
+ */
+export interface Postponed {
+  UID: string;
+  Title: string;
+  Times: number /* int */;
+}
+/**
+ * Round is what rounds at a time of day have brought.
+ */
+export interface Round {
+  Minute: number /* int */; // after midnight
+  Days: number /* int */; // on how many days it came, and brought something
+  Useful: number /* int */; // on how many days it came, and brought something
+}
+/**
+ * Ruled is a rule that is offered.
+ */
+export interface Ruled {
+  ID: number /* int64 */;
+  Words: string;
+  Name: string;
+}
+/**
+ * Evidence is what advice follows from.
+ */
+export interface Evidence {
+  Rules: Ruled[];
+  Lists: Heard[];
+  Moved: Postponed[];
+  People: Awaited[];
+  Rounds: Round[];
 }

@@ -52,6 +52,13 @@ export function Day() {
               <p className="text-ink-700">{sentences.nothingLeft}</p>
             )}
           </section>
+          {line.data.review && (
+            <p data-testid="day-review">
+              <Link to="/numbers/review" className="text-accent underline">
+                {sentences.lookBack}
+              </Link>
+            </p>
+          )}
           <DueToday />
           <Comes />
           <Awaited />

@@ -1,5 +1,6 @@
 /** What is said here, in one place. */
 export const sentences = {
+  lookBack: 'Your week is there to be looked back on',
   loadingTheDay: 'Loading the day',
   leftToDecide: 'Left to decide',
   nothingLeft: 'Nothing is left to decide.',

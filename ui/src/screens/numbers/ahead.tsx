@@ -193,10 +193,7 @@ function Row({
       <path d={line(left)} fill="none" stroke="var(--coral-600)" strokeWidth={1.8} />
       <line x1={0} x2={WIDTH} y1={base} y2={base} stroke="var(--sand-300)" />
       <text x={0} y={11} fontSize={12} fontWeight={650} fill="var(--ink-700)">
-        {name}
-      </text>
-      <text x={WIDTH} y={11} fontSize={11} fill="var(--ink-500)" textAnchor="end">
-        {sentences.upToMost(say(most))}
+        {sentences.nameUpTo(name, say(most))}
       </text>
     </svg>
   )

@@ -44,7 +44,7 @@ export function Answers() {
     setSort((was('of') as Sort) || 'person')
     setClock((was('clock') as Clock) || 'work')
   })
-  const { data, error, refetch } = useQuery({
+  const { data, error, isPlaceholderData, refetch } = useQuery({
     queryKey: ['figures', 'answers', stretch.from, stretch.to, sort],
     queryFn: () => get<AnswersView>(`/figures/answers?from=${stretch.from}&to=${stretch.to}&by=${sort}`),
     placeholderData: keepPreviousData,
@@ -53,7 +53,11 @@ export function Answers() {
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loading} />
   return (
-    <div className="h-full overflow-y-auto px-6 py-4 max-[700px]:px-3.5" data-testid="answers">
+    <div
+      className="h-full overflow-y-auto px-6 py-4 aria-busy:opacity-60 max-[700px]:px-3.5"
+      data-testid="answers"
+      aria-busy={isPlaceholderData}
+    >
       <StretchHead of={of}>{said(data)}</StretchHead>
       <RadioGroup label={sentences.measuredBy} value={clock} options={clocks} className="mb-3" onChange={setClock} />
       <div className="grid grid-cols-2 gap-x-8 gap-y-4 max-[900px]:grid-cols-1">

@@ -14,12 +14,14 @@ import { Answers } from './answers'
 import { Became } from './became'
 import { DayOf } from './day'
 import { Days } from './days'
+import { DigOut } from './dig'
 import { Hours } from './hours'
 import { NumberLines } from './lines'
 import { More } from './more'
 import { Pace } from './pace'
 import { People } from './people'
 import { Proof } from './proof'
+import { Review } from './review'
 import { sentences } from './sentences'
 import { StretchHead, useStretch } from './stretched'
 import { Zeros } from './zeros'
@@ -35,6 +37,10 @@ export function Numbers() {
       return <AnswerLines />
     case 'ahead':
       return <LookAhead />
+    case 'review':
+      return <Review />
+    case 'dig':
+      return <DigOut />
     case 'aged':
       return <Aged />
     case 'people':
@@ -47,7 +53,7 @@ export function Numbers() {
 function Figures() {
   const of = useStretch()
   const { span, stretch, running, first } = of
-  const { data, error, refetch } = useQuery({
+  const { data, error, isPlaceholderData, refetch } = useQuery({
     queryKey: ['figures', stretch.from, stretch.to],
     queryFn: () => get<FiguresView>(`/figures?from=${stretch.from}&to=${stretch.to}`),
     placeholderData: keepPreviousData,
@@ -57,7 +63,11 @@ function Figures() {
   if (!data) return <Loading what={sentences.loading} />
   const date = running ? today() : stretch.to
   return (
-    <div className="h-full overflow-y-auto px-6 py-4 max-[700px]:px-3.5" data-testid="numbers">
+    <div
+      className="h-full overflow-y-auto px-6 py-4 aria-busy:opacity-60 max-[700px]:px-3.5"
+      data-testid="numbers"
+      aria-busy={isPlaceholderData}
+    >
       <StretchHead of={of}>{said(data)}</StretchHead>
       <div className="grid grid-cols-3 gap-x-6 gap-y-4 max-[1150px]:grid-cols-2 max-[760px]:grid-cols-1">
         <Became is={data.is} stretch={stretch} />

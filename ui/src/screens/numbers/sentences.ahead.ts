@@ -23,7 +23,7 @@ export const looking = {
   overAtItsEnd: 'Not done at its end (min)',
   toDecide: 'To decide',
   toDo: 'To do',
-  upToMost: (most: string) => `up to ${most}`,
+  nameUpTo: (name: string, most: string) => `${name}, up to ${most}`,
   aheadBar: (day: string, first: string, second: string, left: string) =>
     `${day}: ${first} and ${second}, ${left} left at its end`,
   howToRead:

@@ -1,10 +1,14 @@
 import { looking } from './sentences.ahead'
 import { answering } from './sentences.answers'
+import { digging } from './sentences.dig'
+import { reviewing } from './sentences.review'
 
 /** What is said here, in one place. */
 export const sentences = {
   ...answering,
   ...looking,
+  ...reviewing,
+  ...digging,
   numbers: 'Numbers',
   loading: 'Loading the numbers',
   whichStretch: 'Of how many days',

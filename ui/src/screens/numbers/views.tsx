@@ -9,6 +9,8 @@ const views = [
   { path: '/numbers/answers', name: sentences.answers, own: false },
   { path: '/numbers/people', name: sentences.people, own: false },
   { path: '/numbers/ahead', name: sentences.ahead, own: true },
+  { path: '/numbers/review', name: sentences.review, own: true },
+  { path: '/numbers/dig', name: sentences.dig, own: false },
 ]
 
 /** The views of numbers, each a key away. */

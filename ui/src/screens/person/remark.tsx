@@ -1,6 +1,6 @@
+import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { put, told } from '../../api/client'
-import { refresh } from '../../api/queries'
 import { Keeps, useKept } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { TextArea } from '../../kit/field'
@@ -10,6 +10,7 @@ import { sentences } from './sentences'
 /** What the reader has noted about somebody, which is changed in its place. */
 export function Remark({ address, text }: { address: string; text: string }) {
   const kept = useKept()
+  const client = useQueryClient()
   const name = 'remark-' + address
   const [typed, setTyped] = useState(text)
   const [open, setOpen] = useState(false)
@@ -22,8 +23,8 @@ export function Remark({ address, text }: { address: string; text: string }) {
   const save = useOnce(() =>
     put('/person/note', { address, text: typed })
       .then(() => {
-        refresh(['person'])
         done()
+        return client.invalidateQueries({ queryKey: ['person', address] })
       })
       .catch((e: unknown) => setWrong(told(e))),
   )

@@ -1,0 +1,98 @@
+package counting
+
+import (
+	"time"
+
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// Reviews is what a week in review is made of, and what was answered to what it offered.
+type Reviews store.Tx
+
+func (t Reviews) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Refused gives what a person has refused in a box, and with "" when they have last looked at a review.
+func (t Reviews) Refused(box, person int64) (map[string]when.Instant, error) {
+	var rows []struct {
+		Offer string
+		At    when.Instant
+	}
+	err := t.db().Raw("SELECT offer, at FROM refused WHERE box_id = ? AND person_id = ?", box, person).Scan(&rows).Error
+	out := map[string]when.Instant{}
+	for _, r := range rows {
+		out[r.Offer] = r.At
+	}
+	return out, err
+}
+
+// Looked is when a person has last looked at a review in a box; 0 if never.
+func (t Reviews) Looked(box, person int64) (at when.Instant, err error) {
+	err = t.db().Raw("SELECT COALESCE((SELECT at FROM refused WHERE box_id = ? AND person_id = ? AND offer = ''), 0)", box, person).Scan(&at).Error
+	return at, err
+}
+
+// Refuse notes that a person refuses an offer, or with "" that they have looked.
+func (t Reviews) Refuse(box, person int64, offer string, at when.Instant) error {
+	return t.db().Exec("INSERT INTO refused(box_id, person_id, offer, at) VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET at = excluded.at", box, person, offer, at).Error
+}
+
+// Often is a conversation that was snoozed again and again.
+type Often struct {
+	ConversationID int64
+	Title          string
+	Times          int
+}
+
+// SnoozedOften gives n of what is in the inbox or snoozed and was snoozed more than twice, the most often
+// first.
+func (t Reviews) SnoozedOften(box int64, n int) (out []Often, err error) {
+	err = t.db().Raw(`SELECT c.id conversation_id, COALESCE(NULLIF(c.title, ''), c.subject) title, COUNT(e.id) times
+		FROM conversations c CROSS JOIN touches x ON x.conversation_id = c.id CROSS JOIN entries e ON e.id = x.entry_id
+		WHERE c.box_id = ? AND c.place IN ('inbox', 'snoozed') AND c.snoozed_at > 0 AND e.kind = ? AND e.taken_back = 0
+		GROUP BY c.id HAVING COUNT(e.id) > 2 ORDER BY times DESC, c.id LIMIT ?`, box, inbox.Snooze, n).Scan(&out).Error
+	return out, err
+}
+
+// Waits gives the follow-ups of a box whose waiting for somebody ended since then, n at most.
+func (t Reviews) Waits(box int64, since when.Instant, n int) ([]followup.FollowUp, error) {
+	var rows []store.FollowUp
+	err := t.db().Raw("SELECT * FROM follow_ups WHERE box_id = ? AND finished >= ? AND person <> '' ORDER BY finished DESC LIMIT ?", box, since, n).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	open, err := Answers(t).About(box)
+	var out []followup.FollowUp
+	for _, r := range rows {
+		out = append(out, r.Data)
+	}
+	return append(out, open...), err
+}
+
+// Delivered gives by the minute of the day at which rounds came in [from, to) on how many days they brought
+// something.
+func (t Reviews) Delivered(box int64, from, to when.Instant, loc *time.Location) (map[int]int, error) {
+	var at []when.Instant
+	if err := t.db().Model(&store.Entry{}).Where("box_id = ? AND at >= ? AND at < ? AND kind = ? AND count > 0", box, from, to, inbox.Deliver).Pluck("at", &at).Error; err != nil {
+		return nil, err
+	}
+	days := map[int]map[int64]bool{}
+	for _, a := range at {
+		t := a.In(loc)
+		m := t.Hour()*60 + t.Minute()
+		if days[m] == nil {
+			days[m] = map[int64]bool{}
+		}
+		days[m][numbers.WallOf(a, loc).Day()] = true
+	}
+	out := map[int]int{}
+	for m, d := range days {
+		out[m] = len(d)
+	}
+	return out, nil
+}
