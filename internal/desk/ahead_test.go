@@ -70,7 +70,7 @@ func TestLookingSixWeeksAhead(t *testing.T) {
 		}
 		sum := 0
 		for group, n := range counts {
-			a, err := f.Figures.Aged(ctx, f.who, open, group)
+			a, err := f.Figures.Aged(ctx, f.who, map[bool]string{true: "open"}[open], group)
 			require.NoError(t, err)
 			require.Len(t, a.Lines, n)
 			sum += n

@@ -222,3 +222,50 @@ func TestTheTableOfPeople(t *testing.T) {
 	at := dateIn(time.UnixMilli(int64(f.Now())))
 	require.Equal(t, 1, f.answers(t, figures.AskedAnswers{From: at, To: at, Own: true, By: counting.ByPerson, Key: "mirela@c.example"}))
 }
+
+// Of a team there are sums, what nobody has, and what each has to do today; to be told when to look back on
+// one's own week is not among them, and a stranger gets nothing.
+func TestNumbersOfATeam(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	c.comes(t, strings.ReplaceAll(fromLender, "%[1]d", "1"), strings.ReplaceAll(fromLender, "%[1]d", "2"))
+	slips := c.sees(t, c.team[0])
+	require.Len(t, slips, 2)
+	today := dateIn(time.UnixMilli(int64(c.Now())))
+	v, err := c.Figures.Overview(ctx, c.team[1], today, today)
+	require.NoError(t, err)
+	sum := 0
+	for _, n := range v.Unowned {
+		sum += n
+	}
+	require.Equal(t, 2, sum)
+	require.Len(t, v.Loads, 3)
+	_, err = c.Decisions.Decide(ctx, c.team[1], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[0].ID}, Owner: c.people[1].Person})
+	require.NoError(t, err)
+	v, err = c.Figures.Overview(ctx, c.team[0], today, today)
+	require.NoError(t, err)
+	sum = 0
+	for group, n := range v.Unowned {
+		sum += n
+		a, err := c.Figures.Aged(ctx, c.team[0], "unowned", group)
+		require.NoError(t, err)
+		require.Len(t, a.Lines, n)
+	}
+	require.Equal(t, 1, sum)
+	for _, l := range v.Loads {
+		require.Equal(t, map[bool]int{true: 1}[l.Name == "Jonas Reyland"], l.Open, l.Name)
+	}
+	_, err = c.Review.Week(ctx, c.team[0])
+	require.ErrorContains(t, err, "in your own box")
+	stranger := c.team[0]
+	stranger.Role = ""
+	for _, f := range []func() error{
+		func() error { _, err := c.Figures.Overview(ctx, stranger, today, today); return err },
+		func() error { _, err := c.Figures.Answers(ctx, stranger, today, today, ""); return err },
+		func() error { _, err := c.Figures.People(ctx, stranger); return err },
+		func() error { _, err := c.Figures.Ahead(ctx, stranger, nil); return err },
+		func() error { _, err := c.Figures.Aged(ctx, stranger, "", 0); return err },
+		func() error { _, err := c.Figures.Dig(ctx, stranger, 0); return err },
+	} {
+		require.Error(t, f())
+	}
+}

@@ -47,7 +47,7 @@ func figureRoutes(s *server) func(*gin.RouterGroup) {
 			return s.d.Figures.Ahead(c.Request.Context(), w, list(c.Query("off")))
 		}))
 		in.GET("/figures/aged", get(s, func(c *gin.Context, w identity.Who) (figures.AgedView, error) {
-			return s.d.Figures.Aged(c.Request.Context(), w, c.Query("open") == "1", number(c, "group", -1))
+			return s.d.Figures.Aged(c.Request.Context(), w, c.Query("of"), number(c, "group", -1))
 		}))
 		in.GET("/dig", get(s, func(c *gin.Context, w identity.Who) (figures.DigView, error) {
 			return s.d.Figures.Dig(c.Request.Context(), w, number(c, "tens", 0))

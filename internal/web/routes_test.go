@@ -153,7 +153,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/figures/ahead?off=2026-11-27", nil, `"proofs":`)
 	with(422, "GET", "/figures/ahead?off=friday", nil, "one of these is none")
 	with(200, "GET", "/figures/aged?group=0", nil, `"lines":`)
-	with(200, "GET", "/figures/aged?group=5&open=1", nil, `"lines":`)
+	with(200, "GET", "/figures/aged?group=5&of=open", nil, `"lines":`)
 	with(422, "GET", "/figures/aged?group=6", nil, "no such number")
 	with(200, "PUT", "/dig", object{"tens": 3}, "")
 	with(422, "PUT", "/dig", object{"tens": 99}, "pieces of ten minutes")

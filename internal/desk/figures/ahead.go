@@ -244,8 +244,9 @@ func ageBounds(now when.Instant, loc *time.Location) (out []when.Instant) {
 // mostAged is how many lines of an age are given.
 const mostAged = 500
 
-// Aged gives what is of an age: of the inbox, or of open follow-ups, by the group in which Ahead counts it.
-func (d *Desk) Aged(ctx context.Context, who identity.Who, open bool, group int) (v AgedView, err error) {
+// Aged gives what is of an age: of the inbox, of "open" follow-ups, or of what is "unowned" in a team, by the
+// group in which it is counted.
+func (d *Desk) Aged(ctx context.Context, who identity.Who, of string, group int) (v AgedView, err error) {
 	if err := may(who); err != nil {
 		return v, err
 	}
@@ -263,8 +264,11 @@ func (d *Desk) Aged(ctx context.Context, who identity.Who, open bool, group int)
 	v.Lines = []AgedLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		get := counting.Answers(t).AgedInbox
-		if open {
+		switch {
+		case of == "open":
 			get = counting.Answers(t).AgedOpen
+		case of == "unowned" && who.Team != 0:
+			get = counting.Answers(t).AgedUnowned
 		}
 		rows, err := get(who.Box, from, to, mostAged+1)
 		if len(rows) > mostAged {

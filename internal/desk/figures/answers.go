@@ -25,6 +25,8 @@ type FiguresView struct {
 	Notices  int              `json:"notices"`  // notifications that were shown
 	Counting bool             `json:"counting"` // what was done before numbers were made is still being counted
 	Team     bool             `json:"team"`     // these are sums of a team
+	Unowned  []int            `json:"unowned"`  // of a team: what nobody has, by how long it has been there (AheadView.Inbox)
+	Loads    []MemberLoad     `json:"loads"`    // and what each of it has
 }
 
 // DayView is a day of them.
@@ -218,4 +220,12 @@ type DigView struct {
 // DigAsked is how many pieces of ten minutes a day somebody means to take; 0 to dig no more.
 type DigAsked struct {
 	Tens int `json:"tens"`
+}
+
+// MemberLoad is how much of a team's somebody has, against what they usually finish on such a day.
+type MemberLoad struct {
+	Name  string `json:"name"`
+	Open  int    `json:"open"`  // follow-ups
+	Today int    `json:"today"` // minutes of those that are due by the end of today
+	Usual int    `json:"usual"` // minutes
 }

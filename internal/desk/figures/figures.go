@@ -9,6 +9,7 @@ import (
 	"slices"
 	"time"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
@@ -18,6 +19,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/counting"
+	"ebbe/internal/store/membership"
 	"ebbe/internal/store/weighing"
 )
 
@@ -109,7 +111,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 	}
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := numbers.WallOf(now, loc).Day()
-	v = FiguresView{From: from, To: to, Today: dateOf(today), Days: []DayView{}, Sittings: []SittingFigures{}, Team: who.Team != 0}
+	v = FiguresView{From: from, To: to, Today: dateOf(today), Days: []DayView{}, Sittings: []SittingFigures{}, Team: who.Team != 0, Unowned: []int{}, Loads: []MemberLoad{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		c := counting.Counted(t)
 		counts, err := c.Days(who.Box, first, end)
@@ -155,7 +157,10 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		v.Days = daysOf(counts, left, first, min(end, today+1), off)
 		v.Shells = daysOf(nil, left, week-7*(shellWeeks-1), week+7, off)
 		a, b := instantOf(first, loc), instantOf(end, loc)
-		if v.Sittings, err = sittings(t, who, a, b); err != nil || who.Team != 0 {
+		if who.Team != 0 {
+			return d.ofTeam(t, who, &v)
+		}
+		if v.Sittings, err = sittings(t, who, a, b); err != nil {
 			return err
 		}
 		notices, err := weighing.Readings(t).NoticesOf(who.Person, a, b)
@@ -163,6 +168,29 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		return err
 	})
 	return v, err
+}
+
+// ofTeam is what only a team has numbers of: what nobody has, and what each has to do today. There are no
+// others of anybody by themselves.
+func (d *Desk) ofTeam(t store.Tx, who identity.Who, v *FiguresView) (err error) {
+	now, loc := d.Journal.Now(), who.Week.Location()
+	if v.Unowned, err = counting.Answers(t).UnownedAges(who.Box, ageBounds(now, loc)); err != nil {
+		return err
+	}
+	shares, err := counting.Answers(t).Shares(who.Box, when.DayStart(now, loc, 1))
+	if err != nil {
+		return err
+	}
+	past, err := membership.Membership(t).Finished(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), when.DayStart(now, loc, 0))
+	if err != nil {
+		return err
+	}
+	weekday := now.In(loc).Weekday()
+	for _, s := range shares {
+		usual := followup.LearnPace(past[s.Person], now, who.Week).Minutes[weekday]
+		v.Loads = append(v.Loads, MemberLoad{s.Name, s.Open, s.Minutes, usual})
+	}
+	return nil
 }
 
 // instantOf is when a day began in a zone.

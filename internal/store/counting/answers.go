@@ -451,3 +451,35 @@ func (t Answers) AgedOpen(box int64, from, to when.Instant, n int) (out []Aged, 
 	err = t.db().Raw("SELECT uid, conversation_id, data->>'title' title, data->>'made' since FROM follow_ups WHERE box_id = ? AND open AND data->>'made' >= ? AND data->>'made' < ? ORDER BY data->>'made', uid LIMIT ?", box, from, to, n).Scan(&out).Error
 	return out, err
 }
+
+// unowned are the conversations in the inbox of a team that nobody has.
+const unowned = "place = 'inbox' AND NOT EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.open AND f.owner > 0)"
+
+// UnownedAges counts what nobody of a team has, by the instant since which it lies there (InboxAges).
+func (t Answers) UnownedAges(box int64, bounds []when.Instant) ([]int, error) {
+	var since []when.Instant
+	err := t.db().Raw("SELECT since FROM conversations c WHERE box_id = ? AND "+unowned, box).Scan(&since).Error
+	return between(since, bounds), err
+}
+
+// AgedUnowned gives n of what nobody has since [from, to), the oldest first.
+func (t Answers) AgedUnowned(box int64, from, to when.Instant, n int) (out []Aged, err error) {
+	err = t.db().Raw("SELECT id conversation_id, COALESCE(NULLIF(title, ''), subject) title, since FROM conversations c WHERE box_id = ? AND since >= ? AND since < ? AND "+unowned+" ORDER BY since, id LIMIT ?", box, from, to, n).Scan(&out).Error
+	return out, err
+}
+
+// Share is how much of a team's somebody has: open in all, and minutes of it that are due before an instant.
+type Share struct {
+	Person  int64
+	Name    string
+	Open    int
+	Minutes int
+}
+
+// Shares gives those of all members of a team.
+func (t Answers) Shares(box int64, before when.Instant) (out []Share, err error) {
+	err = t.db().Raw(`SELECT p.id person, p.name, COUNT(f.uid) open, COALESCE(SUM(CASE WHEN f.due_at > 0 AND f.due_at < ? THEN f.minutes ELSE 0 END), 0) minutes
+		FROM members m CROSS JOIN people p ON p.id = m.person_id LEFT JOIN follow_ups f ON f.box_id = m.box_id AND f.open AND f.owner > 0 AND f.owner = p.id
+		WHERE m.box_id = ? GROUP BY p.id ORDER BY p.name, p.id`, before, box).Scan(&out).Error
+	return out, err
+}

@@ -183,14 +183,7 @@ export const useLeft = () => useQuery({ ...dayline, select: (d) => d.left }).dat
 export const useCounts = () =>
   useQuery({
     ...dayline,
-    select: ({ left, followUps, waiting, stuck, later, review }) => ({
-      left,
-      followUps,
-      waiting,
-      stuck,
-      later,
-      review,
-    }),
+    select: ({ left, followUps, waiting, stuck, later }) => ({ left, followUps, waiting, stuck, later }),
   }).data
 /** The day it is. */
 export const useDate = () => useQuery({ ...dayline, select: (d) => dayKey(d.now) }).data

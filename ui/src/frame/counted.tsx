@@ -1,9 +1,11 @@
-import { BookmarkSimpleIcon } from '@phosphor-icons/react'
+import { BookmarkSimpleIcon, ChartBarIcon } from '@phosphor-icons/react'
 import { Link, useLocation } from 'react-router'
 import type { SavedList } from '../api/desk'
 import { digits } from '../api/digits'
 import { useDayline, useSavedLists } from '../api/queries'
 import { cx } from '../kit/cx'
+import { Place } from './frame'
+import { sentences } from './sentences'
 
 /** Where what is on a saved list is shown: as what was asked for in Find, or as the inbox filtered by it. */
 const placeOf = (l: SavedList) =>
@@ -35,7 +37,8 @@ export const FoldedCounted = ({ done }: { done: () => void }) =>
 /** The saved lists that stand on the rail, with how much is on them. */
 export function Counted() {
   const { pathname, search } = useLocation()
-  return useCounted().map((l) => (
+  const review = useDayline().data?.review
+  const lists = useCounted().map((l) => (
     <Link
       key={l.id}
       to={placeOf(l)}
@@ -56,4 +59,10 @@ export function Counted() {
       <span className="w-full truncate px-0.5 text-center">{l.name}</span>
     </Link>
   ))
+  return (
+    <>
+      {lists}
+      <Place fold to="/numbers" name={sentences.numbers} icon={<ChartBarIcon size={20} />} count={review ? 1 : 0} />
+    </>
+  )
 }

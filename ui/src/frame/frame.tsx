@@ -1,6 +1,5 @@
 import {
   CalendarDotsIcon,
-  ChartBarIcon,
   ClockCounterClockwiseIcon,
   FlagPennantIcon,
   HourglassIcon,
@@ -384,7 +383,6 @@ const icons = {
   week: <CalendarDotsIcon size={20} />,
   delivery: <MailboxIcon size={20} />,
   find: <MagnifyingGlassIcon size={20} />,
-  numbers: <ChartBarIcon size={20} />,
   history: <ClockCounterClockwiseIcon size={20} />,
   setup: <SlidersHorizontalIcon size={20} />,
 }
@@ -425,7 +423,6 @@ function Rail() {
       <Suspense fallback={null}>
         <Counted />
       </Suspense>
-      <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} count={Number(line?.review)} />
       <Suspense fallback={null}>
         <Boxes />
       </Suspense>
@@ -439,7 +436,7 @@ function Rail() {
   )
 }
 
-const Place = memo(function Place({
+export const Place = memo(function Place({
   fold,
   to,
   name,

@@ -25,6 +25,8 @@ export interface FiguresView {
   notices: number /* int */; // notifications that were shown
   counting: boolean; // what was done before numbers were made is still being counted
   team: boolean; // these are sums of a team
+  unowned: number /* int */[]; // of a team: what nobody has, by how long it has been there (AheadView.Inbox)
+  loads: MemberLoad[]; // and what each of it has
 }
 /**
  * DayView is a day of them.
@@ -237,4 +239,13 @@ export interface DigView {
  */
 export interface DigAsked {
   tens: number /* int */;
+}
+/**
+ * MemberLoad is how much of a team's somebody has, against what they usually finish on such a day.
+ */
+export interface MemberLoad {
+  name: string;
+  open: number /* int */; // follow-ups
+  today: number /* int */; // minutes of those that are due by the end of today
+  usual: number /* int */; // minutes
 }

@@ -15,7 +15,7 @@ import { sentences } from './sentences'
 export function Aged() {
   const [params] = useSearchParams()
   const navigate = useNavigate()
-  const of = new URLSearchParams({ group: params.get('group') ?? '', open: params.get('open') ?? '' }).toString()
+  const of = new URLSearchParams({ group: params.get('group') ?? '', of: params.get('of') ?? '' }).toString()
   const { data, error, refetch } = useQuery({
     queryKey: ['figures', 'aged', of],
     queryFn: () => get<AgedView>('/figures/aged?' + of),

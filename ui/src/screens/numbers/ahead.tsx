@@ -13,7 +13,7 @@ import { cx } from '../../kit/cx'
 import { Heading } from '../../kit/heading'
 import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
-import { TextLink } from './more'
+import { Ages } from './ages'
 import { Panel } from './panel'
 import { sentences } from './sentences'
 import { Views } from './views'
@@ -116,8 +116,8 @@ export function LookAhead() {
           </div>
           <p className="mt-1.5 text-[12px] text-ink-500">{sentences.howToRead}</p>
         </Panel>
-        <Ages name={sentences.inTheInbox} counts={data.inbox} open={false} />
-        <Ages name={sentences.openFollowUps} counts={data.open} open />
+        <Ages name={sentences.inTheInbox} counts={data.inbox} of="" testid="inbox-ages" file="inbox-ages" />
+        <Ages name={sentences.openFollowUps} counts={data.open} of="open" testid="open-ages" file="open-follow-ups" />
         <Proved data={data} />
       </div>
     </div>
@@ -225,47 +225,6 @@ function DaysOff({ days, toggle }: { days: AheadDay[]; toggle: (date: string) =>
         </Opener>
       ))}
     </div>
-  )
-}
-
-const shades = ['bg-tide-100', 'bg-tide-200', 'bg-tide-400', 'bg-fill', 'bg-amber-600', 'bg-coral-600']
-
-/** For how long what is open has been open. */
-function Ages({ name, counts, open }: { name: string; counts: number[]; open: boolean }) {
-  const all = counts.reduce((a, b) => a + b, 0)
-  const old = counts[4] + counts[5]
-  return (
-    <Panel
-      name={name}
-      testid={open ? 'open-ages' : 'inbox-ages'}
-      file={open ? 'open-follow-ups' : 'inbox-ages'}
-      says={all ? sentences.olderThanFour(digits(all), digits(old)) : sentences.nothingOpen}
-      behind={{ head: [sentences.since, sentences.howMany], rows: sentences.ages.map((a, i) => [a, counts[i]]) }}
-    >
-      {all > 0 && (
-        <>
-          <div className="flex h-4 overflow-hidden rounded-[5px]" aria-hidden>
-            {counts.map((n, i) => n > 0 && <span key={i} className={shades[i]} style={{ flexGrow: n }} />)}
-          </div>
-          <ul className="mt-1.5 flex flex-wrap gap-x-4 gap-y-1 text-[12.5px]">
-            {counts.map(
-              (n, i) =>
-                n > 0 && (
-                  <li key={i} className="flex items-center gap-1.5">
-                    <span aria-hidden className={cx('size-2.5 rounded-[3px]', shades[i])} />
-                    {sentences.ages[i]}
-                    <TextLink
-                      to={`/numbers/aged?group=${i}&open=${open ? 1 : ''}&name=${encodeURIComponent(name + ': ' + sentences.ages[i])}`}
-                    >
-                      {digits(n)}
-                    </TextLink>
-                  </li>
-                ),
-            )}
-          </ul>
-        </>
-      )}
-    </Panel>
   )
 }
 

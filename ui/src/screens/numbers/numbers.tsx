@@ -24,6 +24,7 @@ import { Proof } from './proof'
 import { Review } from './review'
 import { sentences } from './sentences'
 import { StretchHead, useStretch } from './stretched'
+import { Team } from './team'
 import { Zeros } from './zeros'
 
 /** What one's days come to, how one answers, what stands between one and others, and the lines behind each number. */
@@ -80,7 +81,7 @@ function Figures() {
         <Zeros data={data} first={first} />
         <Hours is={data.is} stretch={stretch} first={first} />
         <More data={data} />
-        {!team && <Proof />}
+        {team ? <Team data={data} /> : <Proof />}
       </div>
     </div>
   )

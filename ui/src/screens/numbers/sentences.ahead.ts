@@ -58,4 +58,11 @@ export const looking = {
   throughBy: (day: string) => `With full days nothing is left on ${day}.`,
   neverThrough: 'Even with full days something is always left: more comes than you decide.',
   moreThanUsual: (day: string) => `On ${day} more is due than you usually finish.`,
+  nobodyHas: 'What nobody has',
+  dueToday: 'Due today, by who has it',
+  dueTodayHint: 'Against what each usually finishes of the team’s on such a day. Nothing of their own boxes is in it.',
+  member: 'Member',
+  openOnes: 'Open',
+  openCount: (n: string) => `${n} open`,
+  ofUsual: (today: string, usual: string) => `${today} of ${usual}`,
 } as const
