@@ -54,6 +54,7 @@ var (
 	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
 	loaded    = flag.Bool("only-load", false, "measure nothing but these at work, with live accounts")
 	shared    = flag.Bool("only-together", false, "measure nothing but how fast a change of a team is on every screen")
+	tenYears  = flag.Bool("only-numbers", false, "measure nothing but Numbers, with so many messages of ten years as are named by -large")
 	minutes   = flag.Int("minutes", 10, "how long they are at work")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
@@ -79,6 +80,10 @@ func main() {
 	}
 	if *finds {
 		finding(cmp.Or(*keep, filepath.Join(dir, "search")), *large)
+		return
+	}
+	if *tenYears {
+		years(cmp.Or(*keep, dir), *large)
 		return
 	}
 	if *lengthy {

@@ -80,7 +80,7 @@ func TestAnswersPeopleAndWhatIsAhead(t *testing.T) {
 	p.reads("h1", "Week from Mon 16 Nov")
 	p.reads("[data-testid=said]", "of your working hours")
 	p.presses("[role=radio]", "^Domain")
-	p.see("[data-testid=answers][aria-busy=false] [data-row='coastlinecouriers.example']")
+	p.see("[data-testid=answers][aria-busy=false] [data-row='museodelmare.example']")
 	numbers := p.MustEval(`() => [...document.querySelectorAll('[data-testid=answers-table] td a, [data-testid=own-answers] p a, [data-testid=their-answers] p a')]
 		.map((a) => [a.getAttribute('href'), a.textContent.match(/[0-9]+/)[0]])`).Arr()
 	require.Greater(t, len(numbers), 10)

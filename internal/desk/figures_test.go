@@ -223,7 +223,7 @@ func TestWhatWasDoneBeforeIsCounted(t *testing.T) {
 	}
 	was := all()
 	raw := f.raw(t)
-	for _, q := range []string{"UPDATE entries SET wall = 0, since = 0, origins = NULL", "DELETE FROM hour_tallies", "DELETE FROM day_tallies", "DELETE FROM evenings"} {
+	for _, q := range []string{"UPDATE entries SET wall = 0, since = 0, origins = NULL", "DELETE FROM hour_tallies", "DELETE FROM day_tallies", "DELETE FROM month_tallies", "DELETE FROM evenings"} {
 		_, err := raw.Exec(q)
 		require.NoError(t, err)
 	}

@@ -105,6 +105,8 @@ func (t Journal) Tally(sign int, entries ...*Entry) error {
 		Person  int64           `json:"p"`
 		N       int             `json:"n"`
 		Hourly  bool            `json:"h"`
+		Month   int64           `json:"o"`
+		Only    bool            `json:"y"` // in the numbers of months
 	}
 	var rows []row
 	for _, e := range entries {
@@ -116,7 +118,11 @@ func (t Journal) Tally(sign int, entries ...*Entry) error {
 			person = e.PersonID
 		}
 		for _, c := range numbers.Tallies(e.Line()) {
-			rows = append(rows, row{e.BoxID, e.Wall, e.Wall.Day(), c.Measure, c.Detail, e.Actor, person, sign * c.N, c.Measure.ByHour()})
+			r := row{e.BoxID, e.Wall, e.Wall.Day(), c.Measure, c.Detail, e.Actor, person, sign * c.N, c.Measure.ByHour(), e.Wall.Month(), false}
+			if rows = append(rows, r); c.Measure == numbers.Decided && e.Actor == ByPerson {
+				r.Measure, r.Detail, r.Hourly, r.Only = numbers.Hours, e.Wall.InWeek(), false, true
+				rows = append(rows, r)
+			}
 		}
 	}
 	if len(rows) == 0 {
@@ -129,7 +135,8 @@ func (t Journal) Tally(sign int, entries ...*Entry) error {
 	const from = " ON CONFLICT DO UPDATE SET n = n + excluded.n"
 	for _, q := range []string{
 		"INSERT INTO hour_tallies(box_id, wall, measure, detail, actor, person_id, n) SELECT value->>'b', value->>'w', value->>'m', value->>'x', value->>'a', value->>'p', value->>'n' FROM json_each(?) j WHERE value->>'h'" + from,
-		"INSERT INTO day_tallies(box_id, measure, day, detail, actor, person_id, n) SELECT value->>'b', value->>'m', value->>'d', value->>'x', value->>'a', value->>'p', value->>'n' FROM json_each(?) j WHERE true" + from,
+		"INSERT INTO day_tallies(box_id, measure, day, detail, actor, person_id, n) SELECT value->>'b', value->>'m', value->>'d', value->>'x', value->>'a', value->>'p', value->>'n' FROM json_each(?) j WHERE NOT value->>'y'" + from,
+		"INSERT INTO month_tallies(box_id, month, measure, detail, actor, n) SELECT value->>'b', value->>'o', value->>'m', value->>'x', value->>'a', value->>'n' FROM json_each(?) j WHERE true" + from,
 	} {
 		if err := t.db.Exec(q, string(raw)).Error; err != nil {
 			return err

@@ -38,6 +38,16 @@ func SpreadOf(values map[int]int) (s Spread) {
 	return s
 }
 
+// SpreadIn is the spread of values that ascend.
+func SpreadIn(values []int) Spread {
+	n := len(values)
+	if n == 0 {
+		return Spread{}
+	}
+	at := func(tenths int) int { return values[(n*tenths+9)/10-1] }
+	return Spread{N: n, Tenth: at(1), Median: at(5), Ninety: at(9)}
+}
+
 // Part is how much of something was of one sort.
 type Part struct {
 	Sort string `json:"sort"`
@@ -104,10 +114,14 @@ func Over(counts []Count) Figures {
 			switch c.By {
 			case "person":
 				f.Own += c.N
-				f.Hours[int(DateOf(c.Wall.Day()).Weekday())][c.Wall.Hour()] += c.N
 			case "rule":
 				f.ByRule += c.N
 			}
+		case Hours:
+			day, hour, _ := strings.Cut(c.Detail, " ")
+			d, _ := strconv.Atoi(day) // they were written as numbers
+			h, _ := strconv.Atoi(hour)
+			f.Hours[d%7][h%24] += c.N
 		case Became:
 			part(&f.Became, c.Detail, c.N)
 		case Undone:

@@ -32,6 +32,20 @@ func (w Wall) Day() int64 { return floor(int64(w), 24) }
 // Hour is the hour of its day, 0 to 23.
 func (w Wall) Hour() int { return int(int64(w) - 24*w.Day()) }
 
+// Month is the month of the hour, counted from that of 1970.
+func (w Wall) Month() int64 {
+	d := DateOf(w.Day())
+	return int64(d.Year()-1970)*12 + int64(d.Month()) - 1
+}
+
+// InWeek is the day of the week of the hour (0 is Sunday) and the hour of the day: "2 14".
+func (w Wall) InWeek() string {
+	return fmt.Sprintf("%d %d", DateOf(w.Day()).Weekday(), w.Hour())
+}
+
+// DayOfMonth is the first day of a month, counted from that of 1970.
+func DayOfMonth(month int64) int64 { return DayOf(1970+int(month/12), time.Month(month%12+1), 1) }
+
 func floor(n, by int64) int64 {
 	if q := n / by; n%by >= 0 {
 		return q
@@ -92,6 +106,7 @@ const (
 	Sent      Measure = "sent"     // messages
 	JunkMail  Measure = "junk"     // "caught", "missed" or "wrong"
 	ListsLeft Measure = "lists"    // lists that were left
+	Hours     Measure = "hours"    // what a person decides, by the day of the week and hour ("2 14"); of whole months alone
 	Rested    Measure = "snoozed"  // snoozes; "first", or "again" of what had come back before
 )
 

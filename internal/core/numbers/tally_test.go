@@ -128,6 +128,7 @@ func TestFiguresAgainstASlowReference(t *testing.T) {
 					own += n
 					at := DateOf(wall.Day())
 					hours[at.Weekday()][wall.Hour()] += n
+					counts = append(counts, Count{wall, Hours, wall.InWeek(), by, 1, n})
 				}
 			case 2:
 				how := rapid.SampledFrom([]string{"arrive", "import"}).Draw(t, "how")

@@ -73,7 +73,7 @@ func (d *Desk) learn(t store.Tx, who identity.Who) (habits, error) {
 		}
 		h.proofs = numbers.Prove(past, now)
 		day := numbers.WallOf(now, loc).Day()
-		counts, err := c.Days(who.Box, day-learnedDays, day)
+		counts, err := c.Daily(who.Box, day-learnedDays, day)
 		if err != nil {
 			return h, err
 		}

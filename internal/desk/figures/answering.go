@@ -38,43 +38,40 @@ func (d *Desk) clockFor(t store.Tx, who identity.Who, from, to int64) (clock, er
 	return clock{numbers.DesktimeOf(who.Week, from-stillWaits-1, to+1, off)}, nil
 }
 
-// speeds gathers how fast answers were.
+// speeds gathers how fast answers were, in minutes.
 type speeds struct {
-	wall, work map[int]int
+	wall, work []int
 	open       int
 }
 
 func (s *speeds) add(c clock, a numbers.Answer) {
-	if s.wall == nil {
-		s.wall, s.work = map[int]int{}, map[int]int{}
-	}
 	if a.Answered == 0 {
 		s.open++
 		return
 	}
-	s.wall[minutes(a.Took())]++
-	s.work[minutes(c.desk.Between(a.Asked, a.Answered))]++
+	s.wall, s.work = append(s.wall, minutes(a.Took())), append(s.work, minutes(c.desk.Between(a.Asked, a.Answered)))
 }
 
 func minutes(d when.Instant) int { return int(d / 60_000) }
 
 func (s speeds) view() Speed {
-	v := Speed{Clock: numbers.SpreadOf(s.wall), Work: numbers.SpreadOf(s.work), Open: s.open}
-	bars := func(of map[int]int) []int {
+	slices.Sort(s.wall)
+	slices.Sort(s.work)
+	bars := func(of []int) []int {
 		out := make([]int, len(bounds)+1)
-		for m, n := range of {
+		for _, m := range of {
 			i, _ := slices.BinarySearch(bounds[:], m)
-			out[i] += n
+			out[i]++
 		}
 		return out
 	}
-	v.ClockBars, v.WorkBars = bars(s.wall), bars(s.work)
-	return v
+	return Speed{Clock: numbers.SpreadIn(s.wall), Work: numbers.SpreadIn(s.work), ClockBars: bars(s.wall), WorkBars: bars(s.work), Open: s.open}
 }
 
 func (s speeds) brief() Brief {
-	wall, work := numbers.SpreadOf(s.wall), numbers.SpreadOf(s.work)
-	return Brief{N: wall.N, Clock: wall.Median, Work: work.Median, Open: s.open}
+	slices.Sort(s.wall)
+	slices.Sort(s.work)
+	return Brief{N: len(s.wall), Clock: numbers.SpreadIn(s.wall).Median, Work: numbers.SpreadIn(s.work).Median, Open: s.open}
 }
 
 // both is how fast each of two is.

@@ -37,7 +37,7 @@ func (d *Desk) Dig(ctx context.Context, who identity.Who, tens int) (v DigView, 
 		if err != nil {
 			return err
 		}
-		counts, err := counting.Counted(t).Days(who.Box, today-paceDays, today+1)
+		counts, err := counting.Counted(t).Sums(who.Box, today-paceDays, today+1)
 		if err != nil {
 			return err
 		}

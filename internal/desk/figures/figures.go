@@ -114,15 +114,19 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 	v = FiguresView{From: from, To: to, Today: dateOf(today), Days: []DayView{}, Sittings: []SittingFigures{}, Team: who.Team != 0, Unowned: []int{}, Loads: []MemberLoad{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		c := counting.Counted(t)
-		counts, err := c.Days(who.Box, first, end)
+		counts, err := c.Daily(who.Box, first, end)
 		if err != nil {
 			return err
 		}
-		before, err := c.Days(who.Box, 2*first-end, first)
+		sums, err := c.Sums(who.Box, first, end)
 		if err != nil {
 			return err
 		}
-		v.Is, v.Before = numbers.Over(counts), numbers.Over(before)
+		before, err := c.Sums(who.Box, 2*first-end, first)
+		if err != nil {
+			return err
+		}
+		v.Is, v.Before = numbers.Over(sums), numbers.Over(before)
 		begun, known, err := c.First(who.Box)
 		if err != nil {
 			return err

@@ -105,7 +105,7 @@ func (w *Walk) Go(t store.Tx, box int64, n int) (done bool, err error) {
 
 // Anew counts all lines of a box once more, of which there are few: they have become somebody's.
 func Anew(t store.Tx, box int64) error {
-	for _, q := range []string{"UPDATE entries SET wall = 0 WHERE box_id = ?", "DELETE FROM hour_tallies WHERE box_id = ?", "DELETE FROM day_tallies WHERE box_id = ?", "DELETE FROM evenings WHERE box_id = ?"} {
+	for _, q := range []string{"UPDATE entries SET wall = 0 WHERE box_id = ?", "DELETE FROM hour_tallies WHERE box_id = ?", "DELETE FROM day_tallies WHERE box_id = ?", "DELETE FROM month_tallies WHERE box_id = ?", "DELETE FROM evenings WHERE box_id = ?"} {
 		if err := t.DB().Exec(q, box).Error; err != nil {
 			return err
 		}
@@ -131,33 +131,51 @@ type sum struct {
 	N        int
 }
 
-// Days gives what was counted on the days [from, to): of what is counted by the hour its hours, of
-// all else the first hour of its day.
-func (t Counted) Days(box, from, to int64) (out []numbers.Count, err error) {
-	var hourly, daily []string
-	for _, m := range numbers.Measures {
-		if m.ByHour() {
-			hourly = append(hourly, string(m))
-		} else {
-			daily = append(daily, string(m))
-		}
+// Daily gives what came and was decided on each of the days [from, to), at the first hour of its day.
+func (t Counted) Daily(box, from, to int64) (out []numbers.Count, err error) {
+	err = t.db().Raw("SELECT d.measure, d.day * 24 wall, d.detail, d.actor by, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? GROUP BY 1, 2, 3, 4 HAVING SUM(d.n) <> 0",
+		measured(numbers.Came, numbers.Decided), box, from, to).Scan(&out).Error
+	return out, err
+}
+
+func measured(all ...numbers.Measure) string {
+	raw, _ := json.Marshal(all) // words always can be
+	return string(raw)
+}
+
+// Sums gives what was counted on the days [from, to) in all: of whole months from the numbers of these, of
+// the days before and after them from theirs.
+func (t Counted) Sums(box, from, to int64) (out []numbers.Count, err error) {
+	first, end := numbers.Wall(from*24).Month(), numbers.Wall(to*24).Month()
+	if numbers.DayOfMonth(first) < from {
+		first++
 	}
-	for _, q := range []struct {
-		sql      string
-		measures []string
-		per      int64
-	}{
-		{"SELECT d.measure, d.wall, d.detail, d.actor by, d.person_id person, d.n FROM json_each(?) j CROSS JOIN hour_tallies d ON d.box_id = ? AND d.measure = j.value AND d.wall >= ? AND d.wall < ? WHERE d.n <> 0", hourly, 24},
-		{"SELECT d.measure, d.day * 24 wall, d.detail, d.actor by, d.person_id person, d.n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? WHERE d.n <> 0", daily, 1},
-	} {
-		raw, _ := json.Marshal(q.measures) // words always can be
-		var some []numbers.Count
-		if err := t.db().Raw(q.sql, string(raw), box, from*q.per, to*q.per).Scan(&some).Error; err != nil {
-			return nil, err
+	if first >= end {
+		return t.ofDays(box, from, to)
+	}
+	err = t.db().Raw("SELECT measure, detail, actor by, SUM(n) n FROM month_tallies WHERE box_id = ? AND month >= ? AND month < ? GROUP BY 1, 2, 3 HAVING SUM(n) <> 0", box, first, end).Scan(&out).Error
+	for _, rest := range [][2]int64{{from, numbers.DayOfMonth(first)}, {numbers.DayOfMonth(end), to}} {
+		if err != nil || rest[0] >= rest[1] {
+			continue
 		}
+		var some []numbers.Count
+		some, err = t.ofDays(box, rest[0], rest[1])
 		out = append(out, some...)
 	}
-	return out, nil
+	return out, err
+}
+
+// ofDays gives that from the numbers of days.
+func (t Counted) ofDays(box, from, to int64) (out []numbers.Count, err error) {
+	err = t.db().Raw("SELECT d.measure, d.detail, d.actor by, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? GROUP BY 1, 2, 3 HAVING SUM(d.n) <> 0",
+		measured(numbers.Measures...), box, from, to).Scan(&out).Error
+	if err != nil {
+		return nil, err
+	}
+	var hours []numbers.Count
+	err = t.db().Raw("SELECT ? measure, ((wall / 24 + 4) % 7) || ' ' || (wall % 24) detail, actor by, SUM(n) n FROM hour_tallies WHERE box_id = ? AND measure = ? AND wall >= ? AND wall < ? AND actor = ? GROUP BY 2 HAVING SUM(n) <> 0",
+		numbers.Hours, box, numbers.Decided, from*24, to*24, store.ByPerson).Scan(&hours).Error
+	return append(out, hours...), err
 }
 
 // First is the first day of which anything is counted; known is false if nothing is.
@@ -357,5 +375,11 @@ func (t Counted) differences(box int64) (n int, err error) {
 		}
 		delete(evenings, e.Day)
 	}
-	return n + len(evenings), nil
+	var months int
+	err = t.db().Raw(`SELECT COUNT(*) FROM (SELECT month, measure, detail, actor, SUM(n) FROM (
+			SELECT month, measure, detail, actor, n FROM month_tallies WHERE box_id = @box
+			UNION ALL SELECT (strftime('%Y', day * 86400, 'unixepoch') - 1970) * 12 + strftime('%m', day * 86400, 'unixepoch') - 1, measure, detail, actor, -n FROM day_tallies WHERE box_id = @box
+			UNION ALL SELECT (strftime('%Y', wall * 3600, 'unixepoch') - 1970) * 12 + strftime('%m', wall * 3600, 'unixepoch') - 1, 'hours', ((wall / 24 + 4) % 7) || ' ' || (wall % 24), actor, -n FROM hour_tallies WHERE box_id = @box AND measure = 'decided' AND actor = 'person')
+		GROUP BY 1, 2, 3, 4 HAVING SUM(n) <> 0)`, map[string]any{"box": box}).Scan(&months).Error
+	return n + len(evenings) + months, err
 }

@@ -38,9 +38,9 @@ func (t Digs) Drop(box int64) error { return t.db().Where("box_id = ?", box).Del
 
 // Heaps gives what lies in the inbox by its senders, of what has something since then, and how much has not.
 func (t Digs) Heaps(box int64, since when.Instant) (heaps []numbers.Heap, old int, err error) {
-	err = t.db().Raw("SELECT from_addr address, MAX(from_name) name, COUNT(*) n, SUM(kind = 'person') people FROM conversations WHERE box_id = ? AND place = 'inbox' AND last_at >= ? GROUP BY from_addr", box, since).Scan(&heaps).Error
+	err = t.db().Raw("SELECT from_addr address, MAX(from_name) name, COUNT(*) n, SUM(kind = 'person') people FROM conversations WHERE box_id = ? AND place = 'inbox' AND +last_at >= ? GROUP BY from_addr", box, since).Scan(&heaps).Error
 	if err == nil {
-		err = t.db().Raw("SELECT COUNT(*) FROM conversations WHERE box_id = ? AND place = 'inbox' AND last_at < ?", box, since).Scan(&old).Error
+		err = t.db().Raw("SELECT COUNT(*) FROM conversations WHERE box_id = ? AND place = 'inbox' AND +last_at < ?", box, since).Scan(&old).Error
 	}
 	return heaps, old, err
 }

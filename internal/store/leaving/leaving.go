@@ -153,6 +153,7 @@ var last = []part{
 	{"balances", "box_id", box, "left_to_decide", nothing},
 	{"hour_tallies", "box_id", box, "wall", nothing},
 	{"day_tallies", "box_id", box, "day", nothing},
+	{"month_tallies", "box_id", box, "month", nothing},
 	{"evenings", "box_id", box, "day", nothing},
 	{"aways", "box_id", box, "id", nothing},
 	{"refused", "box_id", box, "at", nothing},

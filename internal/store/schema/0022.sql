@@ -78,3 +78,22 @@ CREATE TABLE digs (
 	left_then INTEGER NOT NULL,
 	tens INTEGER NOT NULL
 );
+
+-- The running numbers of whole months (counted from that of 1970), so that those of a year are not read day
+-- by day; and, as the measure "hours", when a person decides: by the day of the week (0 is Sunday) and hour.
+CREATE TABLE month_tallies (
+	box_id INTEGER NOT NULL,
+	month INTEGER NOT NULL,
+	measure TEXT NOT NULL,
+	detail TEXT NOT NULL,
+	actor TEXT NOT NULL,
+	n INTEGER NOT NULL,
+	PRIMARY KEY (box_id, month, measure, detail, actor)
+) WITHOUT ROWID;
+
+INSERT INTO month_tallies(box_id, month, measure, detail, actor, n)
+	SELECT box_id, (strftime('%Y', day * 86400, 'unixepoch') - 1970) * 12 + strftime('%m', day * 86400, 'unixepoch') - 1, measure, detail, actor, SUM(n) FROM day_tallies GROUP BY 1, 2, 3, 4, 5;
+
+INSERT INTO month_tallies(box_id, month, measure, detail, actor, n)
+	SELECT box_id, (strftime('%Y', wall * 3600, 'unixepoch') - 1970) * 12 + strftime('%m', wall * 3600, 'unixepoch') - 1, 'hours', ((wall / 24 + 4) % 7) || ' ' || (wall % 24), actor, SUM(n)
+	FROM hour_tallies WHERE measure = 'decided' AND actor = 'person' GROUP BY 1, 2, 3, 4, 5;
