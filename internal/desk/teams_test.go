@@ -740,3 +740,52 @@ func TestABoardByOwner(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, followup.ByDate, own.By, "one's own have no owner")
 }
+
+// What is taken back or done again gives a conversation no second owner: what has gone since stays away, and
+// what comes back is nobody’s where somebody else has its conversation by now.
+func TestTakingBackLeavesOneOwner(t *testing.T) {
+	c := newCompany(t, "Ada", "Bo", "Cleo")
+	c.comes(t, fmt.Sprintf(fromLender, 1))
+	id := c.sees(t, c.team[0])[0].ID
+	give := func(by, to int) {
+		t.Helper()
+		_, err := c.Decisions.Decide(ctx, c.team[by], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{id}, Owner: c.people[to].Person})
+		require.NoError(t, err)
+	}
+	owners := func() (owned []int64) {
+		t.Helper()
+		require.NoError(t, c.store.Read(ctx, func(tx store.Tx) error {
+			work, err := store.FollowUps(tx).AllFollowUps(c.box)
+			for _, f := range work {
+				if f.Open() && f.Owner.Person != 0 {
+					owned = append(owned, f.Owner.Person)
+				}
+			}
+			return err
+		}))
+		return owned
+	}
+	back := func(by int) string {
+		t.Helper()
+		out, err := c.Journal.TakeBack(ctx, c.team[by], "")
+		require.NoError(t, err)
+		return out.Text
+	}
+	give(1, 1)
+	give(2, 3)
+	give(0, 1)
+	back(1) // as it is now she has left it: it goes
+	require.Empty(t, owners())
+	give(3, 3)
+	require.Contains(t, back(2), "Nothing of it was left", "what he gave to her has gone since")
+	require.Equal(t, []int64{c.people[3].Person}, owners())
+
+	back(3)
+	give(1, 1)
+	back(1)
+	give(2, 2)
+	_, err := c.Journal.Again(ctx, c.team[1], "") // what she has taken back
+	require.NoError(t, err)
+	require.Equal(t, []int64{c.people[2].Person}, owners())
+	c.sound(t)
+}

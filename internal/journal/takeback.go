@@ -357,5 +357,36 @@ func reverted(t store.Tx, who identity.Who, done []inbox.Change) (changes []inbo
 			changes = append(changes, r)
 		}
 	}
-	return changes, nil
+	return changes, oneOwner(t, who.Box, changes)
+}
+
+// oneOwner has what comes back in changes be nobody's where somebody else has its conversation by now.
+func oneOwner(t store.Tx, box int64, changes []inbox.Change) error {
+	again := func(c inbox.Change) bool { // it was nobody's, or not there, and is somebody's with this
+		b, a := c.FollowUpBefore, c.FollowUpAfter
+		return a != nil && a.Open() && a.Owner.Person != 0 && a.Conversation != 0 && (b == nil || !b.Open() || b.Owner.Person == 0)
+	}
+	var ids []int64
+	for _, c := range changes {
+		if again(c) {
+			ids = append(ids, c.FollowUpAfter.Conversation)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	open, err := store.FollowUps(t).FollowUpsOf(box, ids)
+	for i, c := range changes {
+		if !again(c) {
+			continue
+		}
+		for _, f := range open[c.FollowUpAfter.Conversation] {
+			if f.UID != c.FollowUpAfter.UID && f.Data.Owner.Person != 0 {
+				back := *c.FollowUpAfter
+				back.Owner = followup.Owner{}
+				changes[i].FollowUpAfter = &back
+			}
+		}
+	}
+	return err
 }

@@ -430,9 +430,11 @@ func reverted[T any](before, after, now *T) *T {
 		return now
 	case before == nil: // it was made: it goes
 		return nil
-	case after == nil || now == nil: // it was taken away: it comes back
+	case after == nil: // it was taken away: it comes back
 		b := *before
 		return &b
+	case now == nil: // it was changed, and has gone since: it stays away
+		return nil
 	}
 	g := *now
 	b, a, n := reflect.ValueOf(*before), reflect.ValueOf(*after), reflect.ValueOf(&g).Elem()

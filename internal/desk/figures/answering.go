@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"ebbe/internal/core/numbers"
@@ -77,13 +78,11 @@ func (s speeds) brief() Brief {
 // both is how fast each of two is.
 type both struct{ own, theirs speeds }
 
-func (b *both) add(c clock, all []numbers.Answer) {
-	for _, a := range all {
-		if a.Own {
-			b.own.add(c, a)
-		} else {
-			b.theirs.add(c, a)
-		}
+func (b *both) add(c clock, a numbers.Answer) {
+	if a.Own {
+		b.own.add(c, a)
+	} else {
+		b.theirs.add(c, a)
 	}
 }
 
@@ -109,20 +108,18 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		}
 		answers := counting.Answers(t)
 		a, b := instantOf(first, loc), instantOf(end, loc)
-		all, err := answers.Gather(who.Box, counting.ByPerson, a, b)
+		then := instantOf(2*first-end, loc)
+		known, err := d.ledger(t, who, then)
 		if err != nil {
 			return err
 		}
-		before, err := answers.Gather(who.Box, counting.ByPerson, instantOf(2*first-end, loc), a)
-		if err != nil {
-			return err
-		}
+		all := within(known, a, b)
 		var is, was both
-		for _, g := range all {
-			is.add(c, g.All)
+		for _, x := range all {
+			is.add(c, x.Answer)
 		}
-		for _, g := range before {
-			was.add(c, g.All)
+		for _, x := range within(known, then, a) {
+			was.add(c, x.Answer)
 		}
 		v.Own, v.Theirs, v.OwnBefore, v.TheirsBefore = is.own.view(), is.theirs.view(), was.own.view(), was.theirs.view()
 		if v.Begun, v.Began, err = answers.Begun(who.Box, a, b); err != nil {
@@ -131,11 +128,9 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		if v.Counting, err = answers.Unsettled(who.Box); err != nil {
 			return err
 		}
-		gathered := all
-		if by != counting.ByPerson {
-			if gathered, err = answers.Gather(who.Box, by, a, b); err != nil {
-				return err
-			}
+		gathered, err := gather(t, who, by, all)
+		if err != nil {
+			return err
 		}
 		v.Rows, v.More, err = rowsOf(t, who, by, gathered, c)
 		return err
@@ -143,21 +138,69 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 	return v, err
 }
 
-// rowsOf are the rows of what was gathered, those with most of it first.
-func rowsOf(t store.Tx, who identity.Who, by counting.Sort, gathered []counting.Gathered, c clock) (rows []AnswersRow, more bool, err error) {
-	gathered, err = merged(t, who, by, gathered)
-	if err != nil {
-		return nil, false, err
+// heap is all that was gathered under a key.
+type heap struct {
+	key string
+	all []numbers.Answer
+}
+
+// gather gathers answers by a sort; what is of the numbers of people is of their mail addresses.
+func gather(t store.Tx, who identity.Who, by counting.Sort, all []counting.Answered) ([]heap, error) {
+	var keys map[int64][]string
+	var aliases map[string]string
+	var err error
+	switch by {
+	case counting.ByPerson:
+		aliases, err = counting.Answers(t).Aliases(who.Box)
+	case counting.ByProject, counting.ByLabel:
+		var ids []int64
+		for _, a := range all {
+			ids = append(ids, a.ConversationID)
+		}
+		slices.Sort(ids)
+		keys, err = counting.Answers(t).Keys(who.Box, by, slices.Compact(ids))
 	}
-	slices.SortFunc(gathered, func(a, b counting.Gathered) int {
-		return cmp.Or(cmp.Compare(len(b.All), len(a.All)), cmp.Compare(a.Key, b.Key))
+	if err != nil {
+		return nil, err
+	}
+	at := map[string]int{}
+	var out []heap
+	add := func(key string, a numbers.Answer) {
+		i, ok := at[key]
+		if !ok {
+			i = len(out)
+			at[key] = i
+			out = append(out, heap{key: key})
+		}
+		out[i].all = append(out[i].all, a)
+	}
+	for _, a := range all {
+		switch by {
+		case counting.ByPerson:
+			add(cmp.Or(aliases[a.Address], a.Address), a.Answer)
+		case counting.ByDomain:
+			_, domain, _ := strings.Cut(a.Address, "@")
+			add(cmp.Or(domain, a.Address), a.Answer)
+		default:
+			for _, key := range keys[a.ConversationID] {
+				add(key, a.Answer)
+			}
+		}
+	}
+	return out, nil
+}
+
+// rowsOf are the rows of what was gathered, those with most of it first.
+func rowsOf(t store.Tx, who identity.Who, by counting.Sort, gathered []heap, c clock) (rows []AnswersRow, more bool, err error) {
+	slices.SortFunc(gathered, func(a, b heap) int {
+		return cmp.Or(cmp.Compare(len(b.all), len(a.all)), cmp.Compare(a.key, b.key))
 	})
 	if more = len(gathered) > keysShown; more {
 		gathered = gathered[:keysShown]
 	}
 	keys := make([]string, len(gathered))
 	for i, g := range gathered {
-		keys[i] = g.Key
+		keys[i] = g.key
 	}
 	names, err := namesOf(t, who, by, keys)
 	if err != nil {
@@ -165,35 +208,17 @@ func rowsOf(t store.Tx, who identity.Who, by counting.Sort, gathered []counting.
 	}
 	rows = []AnswersRow{}
 	for _, g := range gathered {
-		var b both
-		b.add(c, g.All)
-		rows = append(rows, AnswersRow{Key: g.Key, Name: cmp.Or(names[g.Key], g.Key), Own: b.own.brief(), Theirs: b.theirs.brief()})
+		b := g.speeds(c)
+		rows = append(rows, AnswersRow{Key: g.key, Name: cmp.Or(names[g.key], g.key), Own: b.own.brief(), Theirs: b.theirs.brief()})
 	}
 	return rows, more, nil
 }
 
-// merged has what is of the numbers of people be of their mail addresses.
-func merged(t store.Tx, who identity.Who, by counting.Sort, gathered []counting.Gathered) ([]counting.Gathered, error) {
-	if by != counting.ByPerson {
-		return gathered, nil
+func (h heap) speeds(c clock) (b both) {
+	for _, a := range h.all {
+		b.add(c, a)
 	}
-	aliases, err := counting.Answers(t).Aliases(who.Box)
-	if err != nil || len(aliases) == 0 {
-		return gathered, err
-	}
-	at := map[string]int{}
-	var out []counting.Gathered
-	for _, g := range gathered {
-		key := cmp.Or(aliases[g.Key], g.Key)
-		i, ok := at[key]
-		if !ok {
-			i = len(out)
-			at[key] = i
-			out = append(out, counting.Gathered{Key: key})
-		}
-		out[i].All = append(out[i].All, g.All...)
-	}
-	return out, nil
+	return b
 }
 
 // namesOf says how keys are called.
@@ -301,11 +326,13 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 			return err
 		}
 		answers := counting.Answers(t)
-		gathered, err := answers.Gather(who.Box, counting.ByPerson, instantOf(today-peopleYears, loc), now+1)
+		from := instantOf(today-peopleYears, loc)
+		all, err := d.ledger(t, who, from)
 		if err != nil {
 			return err
 		}
-		if gathered, err = merged(t, who, counting.ByPerson, gathered); err != nil {
+		gathered, err := gather(t, who, counting.ByPerson, within(all, from, now+1))
+		if err != nil {
 			return err
 		}
 		at := map[string]int{}
@@ -319,9 +346,8 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 			return &v.Rows[i]
 		}
 		for _, g := range gathered {
-			var b both
-			b.add(c, g.All)
-			r := row(g.Key)
+			b := g.speeds(c)
+			r := row(g.key)
 			r.Own, r.Theirs = b.own.brief(), b.theirs.brief()
 		}
 		aliases, err := answers.Aliases(who.Box)
@@ -422,7 +448,9 @@ func (d *Desk) keepSettled(ctx context.Context) {
 		var some bool
 		err := d.store.Read(ctx, func(t store.Tx) (err error) { some, err = counting.Answers(t).Stale(); return err })
 		if err == nil && some {
-			err = d.Settle(ctx)
+			if err = d.Settle(ctx); err == nil {
+				err = d.refresh(ctx)
+			}
 		}
 		if err != nil && ctx.Err() == nil {
 			slog.Error("what has come could not be counted among answers; that is tried again", "error", err)

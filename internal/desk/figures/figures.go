@@ -37,6 +37,7 @@ type Desk struct {
 
 	store  *store.Store
 	habits learned.Daily[habits]
+	kept   ledgers
 }
 
 // New makes a desk over a store.

@@ -1,10 +1,10 @@
 package counting
 
 import (
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"slices"
-	"strings"
 
 	"gorm.io/gorm"
 
@@ -78,6 +78,9 @@ func (t Answers) settle(box int64, conversations []int64) error {
 		if err := t.db().Exec(q, string(ids)).Error; err != nil {
 			return err
 		}
+	}
+	if err := t.db().Exec("INSERT INTO answer_revisions(box_id, rev) VALUES (?, 1) ON CONFLICT DO UPDATE SET rev = rev + 1", box).Error; err != nil {
+		return err
 	}
 	rows, err := json.Marshal(answers)
 	if err != nil {
@@ -176,41 +179,52 @@ func (s Sort) from() (key, join string) {
 	return "a.address", ""
 }
 
-// Gathered are all answers of a key, and what waits for one.
-type Gathered struct {
-	Key string
-	All []numbers.Answer
+// Rev is how often the answers of a box have been made anew.
+func (t Answers) Rev(box int64) (rev int64, err error) {
+	err = t.db().Raw("SELECT COALESCE((SELECT rev FROM answer_revisions WHERE box_id = ?), 0)", box).Scan(&rev).Error
+	return rev, err
 }
 
-// Gather gives by key what was answered in [from, to), and what was written then and was not.
-func (t Answers) Gather(box int64, by Sort, from, to when.Instant) (out []Gathered, err error) {
-	key, join := by.from()
-	var rows []struct {
-		K string
-		V string
+// Since gives all answers of a box from an instant on, and what waits for one, in order (numbers.Answer.At).
+func (t Answers) Since(box int64, from when.Instant) (out []Answered, err error) {
+	rows, err := t.db().Raw("SELECT conversation_id, address, own, asked, answered FROM answers WHERE box_id = ? AND at >= ? ORDER BY at", box, from).Rows()
+	if err != nil {
+		return nil, err
 	}
-	err = t.db().Raw("SELECT "+key+" k, group_concat(a.own || ' ' || a.asked || ' ' || a.answered) v FROM answers a"+join+" WHERE a.box_id = @box AND a.at >= @from AND a.at < @to GROUP BY 1",
-		map[string]any{"box": box, "from": from, "to": to}).Scan(&rows).Error
-	for _, r := range rows {
-		g := Gathered{Key: r.K}
-		for len(r.V) > 0 {
-			var one string
-			one, r.V, _ = strings.Cut(r.V, ",")
-			own, times, _ := strings.Cut(one, " ")
-			asked, answered, _ := strings.Cut(times, " ")
-			g.All = append(g.All, numbers.Answer{Address: r.K, Own: own == "1", Asked: instant(asked), Answered: instant(answered)})
+	defer rows.Close()
+	known := map[string]string{} // an address is kept once
+	for rows.Next() {
+		var a Answered
+		var address sql.RawBytes
+		if err := rows.Scan(&a.ConversationID, &address, &a.Own, &a.Asked, &a.Answered); err != nil {
+			return nil, err
 		}
-		out = append(out, g)
+		if a.Address = known[string(address)]; a.Address == "" {
+			a.Address = string(address)
+			known[a.Address] = a.Address
+		}
+		out = append(out, a)
+	}
+	return out, rows.Err()
+}
+
+// Keys gives by conversation the keys of a sort that is of conversations: projects, or labels.
+func (t Answers) Keys(box int64, by Sort, conversations []int64) (map[int64][]string, error) {
+	raw, _ := json.Marshal(conversations) // numbers always can be
+	q := "SELECT l.conversation_id id, CAST(l.label_id AS TEXT) k FROM json_each(@ids) j CROSS JOIN conversation_labels l ON l.conversation_id = j.value"
+	if by == ByProject {
+		q = "SELECT DISTINCT conversation_id id, project k FROM follow_ups WHERE box_id = @box AND project <> '' AND conversation_id > 0"
+	}
+	var rows []struct {
+		ID int64
+		K  string
+	}
+	err := t.db().Raw(q, map[string]any{"box": box, "ids": string(raw)}).Scan(&rows).Error
+	out := map[int64][]string{}
+	for _, r := range rows {
+		out[r.ID] = append(out[r.ID], r.K)
 	}
 	return out, err
-}
-
-// instant reads digits, as they are written above.
-func instant(digits string) (n when.Instant) {
-	for _, d := range []byte(digits) {
-		n = 10*n + when.Instant(d-'0')
-	}
-	return n
 }
 
 // Begun says of how many conversations between people that began in [from, to) there are, and how many of

@@ -160,6 +160,7 @@ var last = []part{
 	{"digs", "box_id", box, "begun", nothing},
 	{"refused", "person_id", person, "at", nothing},
 	{"answers", "box_id", box, "asked", nothing},
+	{"answer_revisions", "box_id", box, "rev", nothing},
 	{"openings", "box_id", box, "at", nothing},
 	{"stale_answers", "box_id", box, "conversation_id", nothing},
 	{"revisions", "box_id", box, "rev", nothing},

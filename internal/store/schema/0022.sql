@@ -97,3 +97,9 @@ INSERT INTO month_tallies(box_id, month, measure, detail, actor, n)
 INSERT INTO month_tallies(box_id, month, measure, detail, actor, n)
 	SELECT box_id, (strftime('%Y', wall * 3600, 'unixepoch') - 1970) * 12 + strftime('%m', wall * 3600, 'unixepoch') - 1, 'hours', ((wall / 24 + 4) % 7) || ' ' || (wall % 24), actor, SUM(n)
 	FROM hour_tallies WHERE measure = 'decided' AND actor = 'person' GROUP BY 1, 2, 3, 4, 5;
+
+-- How often the answers of a box have been made anew: who has read them knows whether they still are so.
+CREATE TABLE answer_revisions (
+	box_id INTEGER PRIMARY KEY,
+	rev INTEGER NOT NULL
+);

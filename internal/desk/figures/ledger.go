@@ -1,0 +1,100 @@
+package figures
+
+import (
+	"context"
+	"slices"
+	"sync"
+	"time"
+
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+	"ebbe/internal/store/counting"
+)
+
+// ledgers keeps the answers of boxes whose numbers are looked at, as they were at a revision: they are read
+// once, and not with each screen.
+type ledgers struct {
+	mu sync.Mutex
+	of map[int64]ledger
+}
+
+type ledger struct {
+	rev  int64
+	from when.Instant // since when they are known
+	used time.Time
+	rows []counting.Answered // in order; never changed
+}
+
+// forgotten is how long after it was looked at a ledger is kept up to date, and kept.
+const forgotten = 10 * time.Minute
+
+// ledger gives the answers of a box from an instant on, in order, and perhaps earlier ones.
+func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) ([]counting.Answered, error) {
+	rev, err := counting.Answers(t).Rev(who.Box)
+	if err != nil {
+		return nil, err
+	}
+	d.kept.mu.Lock()
+	l, ok := d.kept.of[who.Box]
+	d.kept.mu.Unlock()
+	if !ok || l.rev != rev || l.from > from {
+		if ok {
+			from = min(from, l.from)
+		}
+		l = ledger{rev: rev, from: from}
+		if l.rows, err = counting.Answers(t).Since(who.Box, from); err != nil {
+			return nil, err
+		}
+	}
+	l.used = time.Now()
+	d.kept.mu.Lock()
+	defer d.kept.mu.Unlock()
+	if d.kept.of == nil {
+		d.kept.of = map[int64]ledger{}
+	}
+	for box, other := range d.kept.of {
+		if time.Since(other.used) > forgotten {
+			delete(d.kept.of, box)
+		}
+	}
+	d.kept.of[who.Box] = l
+	return l.rows, nil
+}
+
+// refresh reads anew what is looked at and has changed, before it is asked for.
+func (d *Desk) refresh(ctx context.Context) error {
+	d.kept.mu.Lock()
+	looked := map[int64]ledger{}
+	for box, l := range d.kept.of {
+		if time.Since(l.used) < forgotten {
+			looked[box] = l
+		}
+	}
+	d.kept.mu.Unlock()
+	for box, l := range looked {
+		err := d.store.Read(ctx, func(t store.Tx) error {
+			_, err := d.ledger(t, identity.Who{Box: box}, l.from)
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		d.kept.mu.Lock()
+		if is, ok := d.kept.of[box]; ok {
+			is.used = l.used // nobody has looked
+			d.kept.of[box] = is
+		}
+		d.kept.mu.Unlock()
+	}
+	return nil
+}
+
+// within are those of answers in order that are in [from, to).
+func within(all []counting.Answered, from, to when.Instant) []counting.Answered {
+	at := func(t when.Instant) int {
+		i, _ := slices.BinarySearchFunc(all, t, func(a counting.Answered, t when.Instant) int { return int(a.At() - t) })
+		return i
+	}
+	return all[at(from):at(to)]
+}
