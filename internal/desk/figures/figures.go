@@ -115,7 +115,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 	v = FiguresView{From: from, To: to, Today: dateOf(today), Days: []DayView{}, Sittings: []SittingFigures{}, Team: who.Team != 0, Unowned: []int{}, Loads: []MemberLoad{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		c := counting.Counted(t)
-		counts, err := c.Daily(who.Box, first, end)
+		counts, err := c.ByDay(who.Box, first, end)
 		if err != nil {
 			return err
 		}
@@ -214,6 +214,9 @@ func (d *Desk) off(t store.Tx, who identity.Who, from, to int64) (func(day int64
 		if !who.Week.Works(numbers.DateOf(day).Weekday()) {
 			return true
 		}
+		if len(aways) == 0 {
+			return false
+		}
 		at := instantOf(day, loc) + midday
 		return slices.ContainsFunc(aways, func(a counting.Away) bool { return a.Begun <= at && (a.Until == 0 || a.Until > at) })
 	}, err
@@ -234,7 +237,7 @@ func daysOf(counts []numbers.Count, left map[int64]int, from, to int64, off func
 		v := by[c.Wall.Day()]
 		switch {
 		case v == nil:
-		case c.Measure == numbers.Came && c.Detail != "import":
+		case c.Measure == numbers.Came:
 			v.Came += c.N
 		case c.Measure == numbers.Decided:
 			v.Decided += c.N

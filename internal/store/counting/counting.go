@@ -10,6 +10,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -135,6 +136,14 @@ type sum struct {
 func (t Counted) Daily(box, from, to int64) (out []numbers.Count, err error) {
 	err = t.db().Raw("SELECT d.measure, d.day * 24 wall, d.detail, d.actor by, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? GROUP BY 1, 2, 3, 4 HAVING SUM(d.n) <> 0",
 		measured(numbers.Came, numbers.Decided), box, from, to).Scan(&out).Error
+	return out, err
+}
+
+// ByDay gives how many came, without what was imported, and were decided on each of the days [from, to), at
+// the first hour of its day.
+func (t Counted) ByDay(box, from, to int64) (out []numbers.Count, err error) {
+	err = t.db().Raw("SELECT d.measure, d.day * 24 wall, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? WHERE d.detail <> ? GROUP BY 1, 2 HAVING SUM(d.n) <> 0",
+		measured(numbers.Came, numbers.Decided), box, from, to, inbox.Import).Scan(&out).Error
 	return out, err
 }
 
