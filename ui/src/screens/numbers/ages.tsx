@@ -12,6 +12,14 @@ interface Props {
   file: string
 }
 
+const ages = [
+  sentences.ageToday,
+  sentences.ageThreeDays,
+  sentences.ageWeek,
+  sentences.ageFourWeeks,
+  sentences.ageQuarter,
+  sentences.ageLonger,
+]
 const shades = ['bg-tide-100', 'bg-tide-200', 'bg-tide-400', 'bg-fill', 'bg-amber-600', 'bg-coral-600']
 
 /** For how long what is open has been open. */
@@ -24,7 +32,7 @@ export function Ages({ name, counts, of, testid, file }: Props) {
       testid={testid}
       file={file}
       says={all ? sentences.olderThanFour(digits(all), digits(old)) : sentences.nothingOpen}
-      behind={{ head: [sentences.since, sentences.howMany], rows: sentences.ages.map((a, i) => [a, counts[i]]) }}
+      behind={{ head: [sentences.since, sentences.howMany], rows: ages.map((a, i) => [a, counts[i]]) }}
     >
       {all > 0 && (
         <>
@@ -37,9 +45,9 @@ export function Ages({ name, counts, of, testid, file }: Props) {
                 n > 0 && (
                   <li key={i} className="flex items-center gap-1.5">
                     <span aria-hidden className={cx('size-2.5 rounded-[3px]', shades[i])} />
-                    {sentences.ages[i]}
+                    {ages[i]}
                     <TextLink
-                      to={`/numbers/aged?group=${i}&of=${of}&name=${encodeURIComponent(name + ': ' + sentences.ages[i])}`}
+                      to={`/numbers/aged?group=${i}&of=${of}&name=${encodeURIComponent(name + ': ' + ages[i])}`}
                     >
                       {digits(n)}
                     </TextLink>

@@ -28,7 +28,7 @@ export const reviewing = {
   dayCount: 'day',
   makeRule: (words: string) => `Make the rule “${words}”`,
   leaveIt: 'Leave the list',
-  dropIt: 'Drop it',
+  dropIt: 'Drop the follow-up',
   askTomorrow: 'Ask again tomorrow morning',
   doWithout: (at: string) => `Do without the round at ${at}`,
   remindMe: 'Remind me to look at it',
