@@ -31,23 +31,24 @@ func years(dir string, messages int) {
 	defer s.stop()
 	s.signIn()
 	today := time.Now().UTC()
-	stretch := func(days int) string {
-		return "from=" + today.AddDate(0, 0, 1-days).Format(time.DateOnly) + "&to=" + today.Format(time.DateOnly)
+	stretch := func(from, to time.Time) string {
+		return "from=" + from.Format(time.DateOnly) + "&to=" + to.Format(time.DateOnly)
 	}
+	monday := today.AddDate(0, 0, -(int(today.Weekday())+6)%7)
+	quarter := time.Date(today.Year(), (today.Month()-1)/3*3+1, 1, 0, 0, 0, 0, time.UTC)
+	january := time.Date(today.Year(), 1, 1, 0, 0, 0, 0, time.UTC)
+	year := stretch(january, january.AddDate(1, 0, -1)) // as the screen asks for it
 	get := func(name, path string) { s.p95(name, 100, func(int) { s.call("GET", path, nil, nil) }) }
 	get("floor: who is signed in", "/session")
 	s.p95("what is learned once a day, for the weeks ahead", 1, func(int) { s.call("GET", "/figures/ahead", nil, nil) })
-	for _, d := range []struct {
-		name string
-		days int
-	}{{"a day", 1}, {"a week", 7}, {"a quarter", 92}, {"a year", 366}} {
-		get("numbers of "+d.name, "/figures?"+stretch(d.days))
-		get("answers of "+d.name, "/figures/answers?"+stretch(d.days))
+	for _, s := range [][2]string{{"a day", stretch(today, today)}, {"a week", stretch(monday, monday.AddDate(0, 0, 6))}, {"a quarter", stretch(quarter, quarter.AddDate(0, 3, -1))}, {"a year", year}} {
+		get("numbers of "+s[0], "/figures?"+s[1])
+		get("answers of "+s[0], "/figures/answers?"+s[1])
 	}
-	get("answers of a year, by label", "/figures/answers?by=label&"+stretch(366))
+	get("answers of a year, by label", "/figures/answers?by=label&"+year)
 	get("a day beside the usual", "/figures/day?date="+today.Format(time.DateOnly))
-	get("the list behind a number of a year", "/figures/lines?measure=decided&details=archive&"+stretch(366))
-	get("the list behind answers of a year", "/figures/answers/lines?own=1&"+stretch(366))
+	get("the list behind a number of a year", "/figures/lines?measure=decided&details=archive&"+year)
+	get("the list behind answers of a year", "/figures/answers/lines?own=1&"+year)
 	get("the table of people", "/figures/people")
 	get("somebody’s page", "/person?address="+url.QueryEscape("w7@x.example"))
 	get("the weeks ahead", "/figures/ahead?off="+today.AddDate(0, 0, 5).Format(time.DateOnly))

@@ -179,6 +179,28 @@ func TestAnswersOfAYear(t *testing.T) {
 	require.NotEmpty(t, page.Next)
 }
 
+// Where an address becomes one's own, what was written to it is looked through anew.
+func TestAnswersOfANewAddress(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, written("a@x", "Halvard <halvard@l.example>", "loans@m.example", "Clause 7", "Mon, 23 Nov 2026 09:00:00"))
+	f.sound(t)
+	open := func() int {
+		t.Helper()
+		v, err := f.Figures.Answers(ctx, f.who, "2026-11-23", "2026-11-23", "")
+		require.NoError(t, err)
+		return v.Own.Open
+	}
+	require.Zero(t, open(), "it was to somebody else")
+	_, err := f.raw(t).Exec("INSERT INTO own_addresses(person_id, address, account) VALUES (1, 'loans@m.example', '')")
+	require.NoError(t, err)
+	f.sound(t)
+	require.Equal(t, 1, open())
+	_, err = f.raw(t).Exec("DELETE FROM own_addresses WHERE address = 'loans@m.example'")
+	require.NoError(t, err)
+	f.sound(t)
+	require.Zero(t, open())
+}
+
 // In the table of people stands who waits for the reader and since when, and for whom they wait; whoever
 // has a number is one with their mail.
 func TestTheTableOfPeople(t *testing.T) {

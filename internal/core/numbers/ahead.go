@@ -176,7 +176,6 @@ func Prove(p Past, now when.Instant) (out Proofs) {
 	add := func(i int, is, says, before float64) {
 		ours[i], plain[i] = append(ours[i], math.Abs(says-is)), append(plain[i], math.Abs(before-is))
 	}
-	morning := when.Instant(p.Week.Morning) * 60_000
 	for d := 1; d <= ProvedDays; d++ {
 		start, end := when.DayStart(now, loc, -d), when.DayStart(now, loc, 1-d)
 		weekday := start.In(loc).Weekday()
@@ -184,7 +183,7 @@ func Prove(p Past, now when.Instant) (out Proofs) {
 			continue
 		}
 		start7, end7 := when.DayStart(now, loc, -d-7), when.DayStart(now, loc, -d-6)
-		at, at7 := start+morning, start7+morning
+		at, at7 := when.At(start.In(loc), p.Week.Morning, loc), when.At(start7.In(loc), p.Week.Morning, loc)
 		if first <= start7 {
 			if n, known := p.Expect(at, end, at); known {
 				add(1, p.Came(at, end), n, p.Came(at7, end7))

@@ -3,7 +3,6 @@ package numbers
 import (
 	"cmp"
 	"slices"
-	"time"
 
 	"ebbe/internal/core/when"
 )
@@ -134,12 +133,9 @@ func DesktimeOf(w when.Week, from, to int64, off func(day int64) bool) (d Deskti
 		if off(day) {
 			continue
 		}
-		y, m, n := DateOf(day).Date()
-		at := func(minutes int) when.Instant {
-			return when.Of(when.Resolve(time.Date(y, m, n, 0, minutes, 0, 0, time.UTC), loc))
-		}
-		d.from, d.until, d.before = append(d.from, at(w.Morning)), append(d.until, at(w.Evening)), append(d.before, sum)
-		sum += max(0, at(w.Evening)-at(w.Morning))
+		from, until := when.At(DateOf(day), w.Morning, loc), when.At(DateOf(day), w.Evening, loc)
+		d.from, d.until, d.before = append(d.from, from), append(d.until, until), append(d.before, sum)
+		sum += max(0, until-from)
 	}
 	return d
 }

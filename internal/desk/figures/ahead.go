@@ -135,10 +135,11 @@ func (d *Desk) Ahead(ctx context.Context, who identity.Who, off []string) (v Ahe
 		if day, ok := numbers.CaughtUp(without, with); ok && len(v.Off) > 0 {
 			v.CaughtUp = dateOf(day)
 		}
-		if v.Inbox, err = d.ages(t, who, now); err != nil {
+		bounds := ageBounds(now, loc)
+		if v.Inbox, err = counting.Answers(t).InboxAges(who.Box, bounds); err != nil {
 			return err
 		}
-		v.Open, err = counting.Answers(t).OpenAges(who.Box, ageBounds(now, loc))
+		v.Open, err = counting.Answers(t).OpenAges(who.Box, bounds)
 		return err
 	})
 	return v, err
@@ -174,8 +175,8 @@ func (d *Desk) falls(t store.Tx, who identity.Who, h habits, today int64) (days 
 		days[0].Pace -= float64(n)
 	}
 	days[0].Pace = max(0, days[0].Pace)
-	at := func(when when.Instant) *numbers.Ahead {
-		i := numbers.WallOf(when, loc).Day() - today
+	at := func(instant when.Instant) *numbers.Ahead {
+		i := numbers.WallOf(instant, loc).Day() - today
 		return &days[min(max(i, 0), daysAhead-1)]
 	}
 	back, _, err := store.Agenda(t).Returns(who.Box, now, end)
@@ -201,8 +202,8 @@ func (d *Desk) falls(t store.Tx, who identity.Who, h habits, today int64) (days 
 		return nil, 0, err
 	}
 	for i := range days {
-		begin := instantOf(days[i].Day, loc)
-		from, until := begin+when.Instant(who.Week.Morning)*60_000, begin+when.Instant(who.Week.Evening)*60_000
+		date := numbers.DateOf(days[i].Day)
+		from, until := when.At(date, who.Week.Morning, loc), when.At(date, who.Week.Evening, loc)
 		var spans [][2]when.Instant
 		for _, s := range slots {
 			if a, b := max(s.From, from), min(s.To, until); a < b {
@@ -225,11 +226,6 @@ func united(spans [][2]when.Instant) (sum when.Instant) {
 		}
 	}
 	return sum
-}
-
-// ages are for how long what is in the inbox has been there.
-func (d *Desk) ages(t store.Tx, who identity.Who, now when.Instant) ([]int, error) {
-	return counting.Answers(t).InboxAges(who.Box, ageBounds(now, who.Week.Location()))
 }
 
 // ageBounds are the instants between the groups of ages: what is of today, of the three days before, of a

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -226,6 +227,14 @@ func namesOf(t store.Tx, who identity.Who, by counting.Sort, keys []string) (map
 	switch by {
 	case counting.ByPerson:
 		return store.Correspondents(t).Addresses(who.Box, keys)
+	case counting.ByDomain:
+		out := map[string]string{}
+		for _, key := range keys {
+			if texting.IsText("@" + key) {
+				out[key] = "Text messages"
+			}
+		}
+		return out, nil
 	case counting.ByLabel:
 		labels, err := store.Labels(t).Labels(who.Box, true)
 		out := map[string]string{}

@@ -200,8 +200,7 @@ func (d *Desk) ofTeam(t store.Tx, who identity.Who, v *FiguresView) (err error) 
 
 // instantOf is when a day began in a zone.
 func instantOf(day int64, loc *time.Location) when.Instant {
-	d := numbers.DateOf(day)
-	return when.Of(when.Resolve(time.Date(d.Year(), d.Month(), d.Day(), 0, 0, 0, 0, time.UTC), loc))
+	return when.At(numbers.DateOf(day), 0, loc)
 }
 
 // off says of the days [from, to) which are no working days: by the reader's week, or as they were away
@@ -209,7 +208,6 @@ func instantOf(day int64, loc *time.Location) when.Instant {
 func (d *Desk) off(t store.Tx, who identity.Who, from, to int64) (func(day int64) bool, error) {
 	loc := who.Week.Location()
 	aways, err := counting.Counted(t).Aways(who.Box, instantOf(from, loc), instantOf(to, loc))
-	midday := when.Instant(who.Week.Midday) * 60_000
 	return func(day int64) bool {
 		if !who.Week.Works(numbers.DateOf(day).Weekday()) {
 			return true
@@ -217,7 +215,7 @@ func (d *Desk) off(t store.Tx, who identity.Who, from, to int64) (func(day int64
 		if len(aways) == 0 {
 			return false
 		}
-		at := instantOf(day, loc) + midday
+		at := when.At(numbers.DateOf(day), who.Week.Midday, loc)
 		return slices.ContainsFunc(aways, func(a counting.Away) bool { return a.Begun <= at && (a.Until == 0 || a.Until > at) })
 	}, err
 }

@@ -81,8 +81,8 @@ func (d *Desk) refresh(ctx context.Context) error {
 			return err
 		}
 		d.kept.mu.Lock()
-		if is, ok := d.kept.of[box]; ok {
-			is.used = l.used // nobody has looked
+		if is, ok := d.kept.of[box]; ok { // nobody has looked
+			is.used = l.used
 			d.kept.of[box] = is
 		}
 		d.kept.mu.Unlock()

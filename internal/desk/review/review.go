@@ -156,8 +156,7 @@ func (d *Desk) Take(ctx context.Context, who identity.Who, key, offer string) (o
 		return d.FollowUps.StepAll(ctx, who, key, followups.FollowUpStep{Kind: inbox.DropFollow, UIDs: a.UIDs})
 	case numbers.AdviseAsk:
 		tomorrow := d.Journal.Now().In(who.Week.Location()).AddDate(0, 0, 1)
-		morning := time.Date(tomorrow.Year(), tomorrow.Month(), tomorrow.Day(), 0, who.Week.Morning, 0, 0, time.UTC)
-		at := when.Moment{Local: morning.Format("2006-01-02T15:04"), Zone: who.Week.Zone}.Realign()
+		at := when.AtWall(time.Date(tomorrow.Year(), tomorrow.Month(), tomorrow.Day(), 0, who.Week.Morning, 0, 0, time.UTC), who.Week.Location())
 		return d.FollowUps.StepAll(ctx, who, key, followups.FollowUpStep{Kind: inbox.WaitFor, UIDs: a.UIDs, Ask: at})
 	}
 	plan, err := d.plan(ctx, who)

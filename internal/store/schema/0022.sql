@@ -9,7 +9,7 @@ CREATE TABLE answers (
 	asked INTEGER NOT NULL,
 	answered INTEGER NOT NULL,
 	at INTEGER NOT NULL,
-	PRIMARY KEY (conversation_id, address, asked, own)
+	PRIMARY KEY (conversation_id, address, asked, own, answered)
 ) WITHOUT ROWID;
 
 CREATE INDEX answer_at ON answers(box_id, at, own, address, asked, answered);
@@ -103,3 +103,17 @@ CREATE TABLE answer_revisions (
 	box_id INTEGER PRIMARY KEY,
 	rev INTEGER NOT NULL
 );
+
+-- To whom mail was written is told by the addresses of whoever's box it is: where these change, all of it is
+-- looked through anew.
+CREATE TRIGGER answers_address_new AFTER INSERT ON own_addresses BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) SELECT c.id, c.box_id FROM boxes b CROSS JOIN conversations c ON c.box_id = b.id WHERE b.keeper = new.person_id AND b.keeper > 0;
+END;
+
+CREATE TRIGGER answers_address_gone AFTER DELETE ON own_addresses BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) SELECT c.id, c.box_id FROM boxes b CROSS JOIN conversations c ON c.box_id = b.id WHERE b.keeper = old.person_id AND b.keeper > 0;
+END;
+
+CREATE TRIGGER answers_keeper AFTER UPDATE OF keeper ON boxes WHEN old.keeper <> new.keeper BEGIN
+	INSERT OR IGNORE INTO stale_answers(conversation_id, box_id) SELECT id, box_id FROM conversations WHERE box_id = new.id;
+END;

@@ -18,6 +18,7 @@ export function useSittingSteps() {
     try {
       const s = await post<SittingView>('/sitting' + path, body)
       putSlips(s.slips)
+      await client.cancelQueries({ queryKey: ['sitting'] }) // what was asked for before may be older
       client.setQueryData(['sitting'], s)
       return s
     } catch (e) {

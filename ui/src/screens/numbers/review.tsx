@@ -30,13 +30,15 @@ export function Review() {
   const { data, error, refetch } = useQuery({ queryKey: key, queryFn: () => get<ReviewView>('/review'), staleTime: 0 })
   const [said, setSaid] = useState('')
   const [wrong, setWrong] = useState('')
+  const [busy, setBusy] = useState(false) // what stands there has been answered, and is read anew
   const [once] = useState(keyed)
   const isNew = data?.new
   useEffect(() => {
     if (isNew) void post('/review/looked').then(() => client.invalidateQueries({ queryKey: ['dayline'] }))
   }, [isNew, client])
   const answer = (a: Advice | undefined, take: boolean) => {
-    if (!a) return
+    if (!a || busy) return
+    setBusy(true)
     const asked = take
       ? post<Decided>('/review/take', { key: a.key }, once({ key: a.key }))
       : post('/review/refuse', { key: a.key })
@@ -47,6 +49,7 @@ export function Review() {
         return client.invalidateQueries({ queryKey: key })
       })
       .catch((e: unknown) => setWrong(told(e)))
+      .finally(() => setBusy(false))
   }
   useCommands([
     ...[0, 1, 2].map((i) => ({
