@@ -307,20 +307,7 @@ func (t Answers) Waiting(box int64, since when.Instant) (mine, theirs []Answered
 
 // Check says where what is kept differs from what the messages say.
 func (t Answers) Check() (wrong []string, err error) {
-	boxes, err := Counted(t).boxes()
-	if err != nil {
-		return nil, err
-	}
-	for _, box := range boxes {
-		n, err := t.differences(box)
-		if err != nil {
-			return nil, err
-		}
-		if n > 0 {
-			wrong = append(wrong, fmt.Sprintf("Of %d conversations of box %d, who answered whom is kept otherwise than its messages say.", n, box))
-		}
-	}
-	return wrong, nil
+	return Counted(t).compared(t.differences, "Of %d conversations of box %d, who answered whom is kept otherwise than its messages say.")
 }
 
 // differences counts the conversations of a box of which that is so: the slow way.

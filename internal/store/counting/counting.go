@@ -298,17 +298,22 @@ func (t Counted) Lines(box int64, w Wanted, n int) (out []store.Entry, more bool
 
 // Check says where the running numbers differ from what the lines of the journal come to.
 func (t Counted) Check() (wrong []string, err error) {
+	return t.compared(t.differences, "%d running numbers of box %d are not what its journal comes to.")
+}
+
+// compared says in sentences, of a number and a box, where anything is otherwise.
+func (t Counted) compared(differences func(box int64) (int, error), sentence string) (wrong []string, err error) {
 	boxes, err := t.boxes()
 	if err != nil {
 		return nil, err
 	}
 	for _, box := range boxes {
-		n, err := t.differences(box)
+		n, err := differences(box)
 		if err != nil {
 			return nil, err
 		}
 		if n > 0 {
-			wrong = append(wrong, fmt.Sprintf("%d running numbers of box %d are not what its journal comes to.", n, box))
+			wrong = append(wrong, fmt.Sprintf(sentence, n, box))
 		}
 	}
 	return wrong, nil

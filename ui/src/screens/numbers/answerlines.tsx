@@ -1,16 +1,17 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
-import { Link, useNavigate, useSearchParams } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import { get } from '../../api/client'
 import type { AnswerLine, AnswerLines as Page } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { dateOf, long } from '../../api/times'
+import { long } from '../../api/times'
 import { useListed } from '../../frame/listed'
 import { Earlier } from '../../kit/earlier'
-import { Heading } from '../../kit/heading'
-import { Empty, Failed } from '../../kit/kit'
-import { List, Row } from '../../kit/list'
+import { Failed } from '../../kit/kit'
+import { Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { took } from './answers'
+import { countedOf } from './counted'
+import { LinesPage } from './linespage'
 import { sentences } from './sentences'
 
 const asked = ['from', 'to', 'own', 'open', 'by', 'key']
@@ -35,42 +36,35 @@ export function AnswerLines() {
   const name = params.get('name') || sentences.answers
   const [from, to] = [params.get('from') ?? '', params.get('to') ?? '']
   return (
-    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
-      <div className="mx-auto max-w-3xl">
-        <Link to="/numbers/answers" className="text-[12.5px] text-accent hover:underline">
-          {sentences.backToAnswers}
-        </Link>
-        <Heading>{name}</Heading>
-        <p className="mb-3 text-ink-500" data-testid="counted">
-          {from === to ? dateOf(from) : sentences.fromTo(dateOf(from), dateOf(to))}:{' '}
-          {list.hasNextPage ? sentences.atLeast(digits(lines.length)) : digits(lines.length)}
-        </p>
-        {!lines.length && <Empty title={sentences.nothingCounted}>{sentences.whatIsAnAnswer}</Empty>}
-        <List label={name} empty={!lines.length}>
-          {lines.map((l) => (
-            <Row
-              key={keyOf(l)}
-              id={'line-' + keyOf(l)}
-              testid="counted-line"
-              title={l.subject}
-              current={l === current}
-              className="grid grid-cols-[128px_minmax(0,1fr)_auto] items-baseline gap-3 px-3 py-1.5"
-              onChoose={() => choose(l)}
-              onOpen={() => go(l)}
-            >
-              <span className="text-[12px] text-ink-500">{long(l.answered || l.asked)}</span>
-              <span className="min-w-0 truncate">
-                <b className="font-semibold">{l.name}</b> {l.subject}
-              </span>
-              <span className="text-[12px] whitespace-nowrap text-ink-500 tabular-nums">
-                {l.answered ? sentences.tookBoth(took(l.work), took(l.clock)) : sentences.notSoFar}
-              </span>
-            </Row>
-          ))}
-        </List>
-        <Earlier list={list}>{sentences.earlier}</Earlier>
-      </div>
-    </div>
+    <LinesPage
+      back={sentences.backToAnswers}
+      backTo="/numbers/answers"
+      name={name}
+      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(lines.length)) : digits(lines.length))}
+      none={!lines.length && sentences.whatIsAnAnswer}
+      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+    >
+      {lines.map((l) => (
+        <Row
+          key={keyOf(l)}
+          id={'line-' + keyOf(l)}
+          testid="counted-line"
+          title={l.subject}
+          current={l === current}
+          className="grid grid-cols-[128px_minmax(0,1fr)_auto] items-baseline gap-3 px-3 py-1.5"
+          onChoose={() => choose(l)}
+          onOpen={() => go(l)}
+        >
+          <span className="text-[12px] text-ink-500">{long(l.answered || l.asked)}</span>
+          <span className="min-w-0 truncate">
+            <b className="font-semibold">{l.name}</b> {l.subject}
+          </span>
+          <span className="text-[12px] whitespace-nowrap text-ink-500 tabular-nums">
+            {l.answered ? sentences.tookBoth(took(l.work), took(l.clock)) : sentences.notSoFar}
+          </span>
+        </Row>
+      ))}
+    </LinesPage>
   )
 }
 

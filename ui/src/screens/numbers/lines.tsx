@@ -1,16 +1,17 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
-import { Link, useNavigate, useSearchParams } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import { get } from '../../api/client'
 import type { Counted, CountedLine } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { dateOf, long } from '../../api/times'
+import { long } from '../../api/times'
 import { useListed } from '../../frame/listed'
 import { Earlier } from '../../kit/earlier'
-import { Heading } from '../../kit/heading'
-import { Chip, Empty, Failed } from '../../kit/kit'
-import { List, Row } from '../../kit/list'
+import { Chip, Failed } from '../../kit/kit'
+import { Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { actors, verbs } from '../history/verbs'
+import { countedOf } from './counted'
+import { LinesPage } from './linespage'
 import { sentences } from './sentences'
 
 const asked = ['measure', 'details', 'by', 'from', 'to', 'weekday', 'hour']
@@ -32,43 +33,37 @@ export function NumberLines() {
   const { current, choose } = useListed(lines, keyOf, (key) => 'line-' + key, go)
   if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loading} />
+  const name = params.get('name') || sentences.numbers
   const sum = lines.reduce((n, l) => n + l.n, 0)
   const [from, to] = [params.get('from') ?? '', params.get('to') ?? '']
   return (
-    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
-      <div className="mx-auto max-w-3xl">
-        <Link to={'/numbers'} className="text-[12.5px] text-accent hover:underline">
-          {sentences.backToNumbers}
-        </Link>
-        <Heading>{params.get('name') || sentences.numbers}</Heading>
-        <p className="mb-3 text-ink-500" data-testid="counted">
-          {from === to ? dateOf(from) : sentences.fromTo(dateOf(from), dateOf(to))}:{' '}
-          {list.hasNextPage ? sentences.atLeast(digits(sum)) : digits(sum)}
-        </p>
-        {!lines.length && <Empty title={sentences.nothingCounted}>{sentences.whatIsTakenBack}</Empty>}
-        <List label={params.get('name') || sentences.numbers} empty={!lines.length}>
-          {lines.map((l) => (
-            <Row
-              key={keyOf(l)}
-              id={'line-' + keyOf(l)}
-              testid="counted-line"
-              title={l.text}
-              current={l === current}
-              className="flex items-baseline gap-3 px-3 py-1.5"
-              onChoose={() => choose(l)}
-              onOpen={() => go(l)}
-            >
-              <span className="w-32 shrink-0 text-[12px] text-ink-500">{long(l.at)}</span>
-              <span className="min-w-0 flex-1 truncate">
-                <span className="text-ink-500">{said(l)}</span> {l.text || sentences.several(digits(l.n))}
-              </span>
-              {l.n > 1 && l.text && <Chip>{digits(l.n)}</Chip>}
-            </Row>
-          ))}
-        </List>
-        <Earlier list={list}>{sentences.earlier}</Earlier>
-      </div>
-    </div>
+    <LinesPage
+      back={sentences.backToNumbers}
+      backTo="/numbers"
+      name={name}
+      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(sum)) : digits(sum))}
+      none={!lines.length && sentences.whatIsTakenBack}
+      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+    >
+      {lines.map((l) => (
+        <Row
+          key={keyOf(l)}
+          id={'line-' + keyOf(l)}
+          testid="counted-line"
+          title={l.text}
+          current={l === current}
+          className="flex items-baseline gap-3 px-3 py-1.5"
+          onChoose={() => choose(l)}
+          onOpen={() => go(l)}
+        >
+          <span className="w-32 shrink-0 text-[12px] text-ink-500">{long(l.at)}</span>
+          <span className="min-w-0 flex-1 truncate">
+            <span className="text-ink-500">{said(l)}</span> {l.text || sentences.several(digits(l.n))}
+          </span>
+          {l.n > 1 && l.text && <Chip>{digits(l.n)}</Chip>}
+        </Row>
+      ))}
+    </LinesPage>
   )
 }
 

@@ -48,6 +48,7 @@ export const answering = {
   youBegan: (own: string, all: string) => `Of ${all} conversations you began ${own}.`,
   nobodyWrote: 'Nobody wrote to you, nor you to anybody, on these days.',
   tookBoth: (work: string, clock: string) => `${work} at work · ${clock}`,
+  countedOn: (days: string, n: string) => `${days}: ${n}`,
   notSoFar: 'not so far',
   noTime: '0 min',
   person: 'Person',
