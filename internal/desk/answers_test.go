@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -278,8 +279,15 @@ func TestNumbersOfATeam(t *testing.T) {
 	for _, l := range v.Loads {
 		require.Equal(t, map[bool]int{true: 1}[l.Name == "Jonas Reyland"], l.Open, l.Name)
 	}
-	_, err = c.Review.Week(ctx, c.team[0])
-	require.ErrorContains(t, err, "in your own box")
+	for _, f := range []func() error{
+		func() error { _, err := c.Review.Week(ctx, c.team[0]); return err },
+		func() error { _, err := c.Review.Take(ctx, c.team[0], "", "round 840"); return err },
+		func() error { return c.Review.Refuse(ctx, c.team[0], "round 840") },
+		func() error { return c.Review.Looked(ctx, c.team[0]) },
+		func() error { return c.Review.At(ctx, c.team[0], delivery.Rounds{Days: 1, Minute: 60}) },
+	} {
+		require.ErrorContains(t, f(), "in your own box")
+	}
 	stranger := c.team[0]
 	stranger.Role = ""
 	for _, f := range []func() error{

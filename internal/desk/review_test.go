@@ -95,7 +95,7 @@ func TestAWeekInReview(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, v.Offers, "what was done or refused stays away")
 
-	require.NoError(t, f.Delivery.ReviewAt(ctx, f.who, delivery.Rounds{Days: 1 << time.Friday, Minute: 16 * 60}))
+	require.NoError(t, f.Review.At(ctx, f.who, delivery.Rounds{Days: 1 << time.Friday, Minute: 16 * 60}))
 	v, err = f.Review.Week(ctx, f.who)
 	require.NoError(t, err)
 	require.True(t, v.New)

@@ -59,7 +59,7 @@ func figureRoutes(s *server) func(*gin.RouterGroup) {
 			return s.d.Review.Week(c.Request.Context(), w)
 		}))
 		in.PUT("/review/at", post(s, func(c *gin.Context, w identity.Who, _ string, at delivery.Rounds) (Done, error) {
-			return Done{}, s.d.Delivery.ReviewAt(c.Request.Context(), w, at)
+			return Done{}, s.d.Review.At(c.Request.Context(), w, at)
 		}))
 		in.POST("/review/looked", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 			return Done{}, s.d.Review.Looked(c.Request.Context(), w)

@@ -54,10 +54,26 @@ type Desk struct {
 // New makes a desk over a store; the rooms that it looks at and acts by are set by whoever makes it.
 func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
 
+// own says that a week in review is looked at and acted on in one's own box only.
+func own(who identity.Who) error {
+	if who.Team != 0 {
+		return problem.Invalid("box", "A week in review is one’s own: look at it in your own box. Nothing was changed.")
+	}
+	return nil
+}
+
+// At has it be looked at on these days and at that time.
+func (d *Desk) At(ctx context.Context, who identity.Who, at delivery.Rounds) error {
+	if err := own(who); err != nil {
+		return err
+	}
+	return d.Delivery.ReviewAt(ctx, who, at)
+}
+
 // Week gives the last seven days in review.
 func (d *Desk) Week(ctx context.Context, who identity.Who) (v ReviewView, err error) {
-	if who.Team != 0 {
-		return v, problem.Invalid("box", "A week in review is one’s own: look at it in your own box.")
+	if err := own(who); err != nil {
+		return v, err
 	}
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := now.In(loc)
@@ -120,6 +136,9 @@ func (d *Desk) Week(ctx context.Context, who identity.Who) (v ReviewView, err er
 
 // Looked notes that somebody has looked at it.
 func (d *Desk) Looked(ctx context.Context, who identity.Who) error {
+	if err := own(who); err != nil {
+		return err
+	}
 	return d.store.Write(ctx, func(t store.Tx) error {
 		return counting.Reviews(t).Refuse(who.Box, who.Person, "", d.Journal.Now())
 	})
@@ -169,6 +188,9 @@ func (d *Desk) Take(ctx context.Context, who identity.Who, key, offer string) (o
 
 // offered is an offer that stands.
 func (d *Desk) offered(ctx context.Context, who identity.Who, key string) (numbers.Advice, error) {
+	if err := own(who); err != nil {
+		return numbers.Advice{}, err
+	}
 	all, err := d.offers(ctx, who)
 	for _, a := range all {
 		if a.Key == key {
