@@ -221,6 +221,7 @@ var samples = map[string]sample{
 	"GET /templates":                  {make: at("/templates")},
 	"GET /tide":                       {make: at("/tide")},
 	"GET /figures":                    {make: at("/figures?from=2025-11-25&to=2026-11-24")},
+	"GET /figures/notices":            {make: at("/figures/notices?from=2025-11-25&to=2026-11-24")},
 	"GET /figures/answers":            {make: at("/figures/answers?from=2025-11-25&to=2026-11-24&by=domain")},
 	"GET /figures/answers/lines":      {make: at("/figures/answers/lines?from=2025-11-25&to=2026-11-24&own=1")},
 	"GET /figures/ahead":              {make: at("/figures/ahead?off=2026-11-27")},

@@ -10,6 +10,7 @@ import (
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/writing"
@@ -293,6 +294,7 @@ func TestWhatRulesSend(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, []inbox.Kind{h.Lines[0].Kind, h.Lines[1].Kind}, inbox.ForwardTo)
 
+	require.Equal(t, map[string]int{numbers.RuledAs(thanks.ID, "sent"): 2, numbers.RuledAs(on.ID, "sent"): 1}, f.counted(t, numbers.Ruled, "2026-01-01", "2026-12-31"))
 	f.arrive(t, at("10@x", "Kept <kept@s.example>", "Kept"))
 	require.NotContains(t, f.inView(t), "Kept")
 	f.sound(t)

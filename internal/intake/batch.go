@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/texting"
@@ -44,7 +45,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		tally, notice, calls, shared = Tally{Read: len(batch)}, journal.Notice{}, nil, false
-		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}, ruled: s.Coming}
+		b = &batcher{besides: map[string]int{}, t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}, ruled: s.Coming}
 		if o.Carried != nil {
 			b.into = o.Carried.Into
 		}
@@ -199,7 +200,7 @@ func (b *batcher) record() error {
 	if n == 0 && delta == 0 || b.o.Sent && delta == 0 {
 		return nil
 	}
-	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n}
+	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n, Besides: b.besides}
 	if b.o.Arrived {
 		e.Kind = inbox.Arrive
 	}
@@ -273,6 +274,7 @@ type batcher struct {
 	joins      []*store.Entry     // conversations that turned out to be one
 	references map[int64][]string // of new messages, by their ID: the Message-IDs they refer to
 	along      []int64            // messages that had been held and come in with a later one of their conversation
+	besides    map[string]int     // of what has come into view: how long it had been held, or by what it was let through
 	released   []followup.Came    // what came into view with a later message of its conversation
 	model      sorting.Model      // what was learned of the senders of the batch
 	working    map[string]bool    // those with whom there is an open project
@@ -471,6 +473,8 @@ func (b *batcher) add(i int, p Parsed) error {
 	v := b.judge(m, row, own, notable{important: important(msg), code: b.tellsCode(msg.ID)}, said)
 	if msg.Through = v.Entry; !v.In {
 		msg.Held = streamOf(msg)
+	} else if v.Entry != "" {
+		b.besides[b.letThrough(v.Entry, said.Through)]++
 	}
 	b.out.Messages = append(b.out.Messages, msg)
 	b.references[msg.ID] = m.References
@@ -529,6 +533,18 @@ func (b *batcher) toMe(m *store.Message, text string) bool {
 	first, _, _ := strings.Cut(strings.TrimSpace(mail.OwnWords(beginning(text))), "\n")
 	name, _, _ := strings.Cut(b.keeper.Name, " ")
 	return name != "" && slices.ContainsFunc(strings.FieldsFunc(first, func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool { return strings.EqualFold(w, name) })
+}
+
+// letThrough is what is counted of a message that an entry of the plan, or a rule, let through.
+func (b *batcher) letThrough(entry string, rule int64) string {
+	if entry == ByRule(rule) {
+		return numbers.LetThroughBy("", rule)
+	}
+	i := slices.IndexFunc(b.gate.Through, func(e delivery.Exception) bool { return e.ID == entry })
+	if i < 0 {
+		return numbers.LetThroughBy(entry, 0)
+	}
+	return numbers.LetThroughBy(string(b.gate.Through[i].By), 0)
 }
 
 // reasons are why a conversation is in the inbox, by why its message came in.
@@ -606,6 +622,7 @@ func (b *batcher) release(id int64, whole bool) error {
 	}
 	for _, m := range stored {
 		b.along = append(b.along, m.ID)
+		b.besides[numbers.HeldFor(b.now-m.Received)]++
 		if !whole {
 			row.Gather(m, b.own)
 		}

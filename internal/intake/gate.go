@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
@@ -169,6 +170,9 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 		out.Notices = append(out.Notices, notice)
 	}
 	e.BoxID, e.Count, e.Touched, e.Changes = k.Box, len(ids), ids, delivery.Moved
+	if e.Besides, err = k.waited(ids); err != nil {
+		return out, err
+	}
 	e.Delta = len(ids) - len(shown)
 	for _, c := range delivery.Moved {
 		e.Delta += c.Delta()
@@ -187,6 +191,16 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 		return out, err
 	}
 	return out, k.sort(&out)
+}
+
+// waited counts how long what is held of conversations has been.
+func (k Gate) waited(ids []int64) (map[string]int, error) {
+	since, err := holding.Held(k.T).Since(k.Box, ids)
+	out := map[string]int{}
+	for _, at := range since {
+		out[numbers.HeldFor(k.Now-at)]++
+	}
+	return out, err
 }
 
 // sort has rules do what they do with what has come in.

@@ -19,6 +19,7 @@ type Conversation struct {
 	Reason      inbox.Reason
 	Since       when.Instant
 	SnoozedAt   when.Instant
+	Snoozes     int
 	ReturnAt    when.Instant
 	ReturnLocal string
 	ReturnZone  string
@@ -294,13 +295,13 @@ func (c Conversation) State(m Mark) inbox.Conversation {
 
 // Position reads the inbox.Position out of the row.
 func (c Conversation) Position() inbox.Position {
-	return inbox.Position{Place: c.Place, Reason: c.Reason, Since: c.Since, SnoozedAt: c.SnoozedAt,
+	return inbox.Position{Place: c.Place, Reason: c.Reason, Since: c.Since, SnoozedAt: c.SnoozedAt, Snoozes: c.Snoozes,
 		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}, Until: c.Until, Site: c.Site, Round: c.Round}
 }
 
 // SetPosition writes the inbox.Position into the row.
 func (c *Conversation) SetPosition(p inbox.Position) {
-	c.Place, c.Reason, c.Since, c.SnoozedAt = p.Place, p.Reason, p.Since, p.SnoozedAt
+	c.Place, c.Reason, c.Since, c.SnoozedAt, c.Snoozes = p.Place, p.Reason, p.Since, p.SnoozedAt, p.Snoozes
 	c.ReturnAt, c.ReturnLocal, c.ReturnZone = p.Return.At, p.Return.Local, p.Return.Zone
 	c.Until, c.Site, c.Round = p.Until, p.Site, p.Round
 }

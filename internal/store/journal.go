@@ -43,6 +43,7 @@ type Entry struct {
 	Wall           numbers.Wall   // in which hour of the box's day it was
 	Since          when.Instant   // when whoever did it had last done something; 0: never, or it is nobody's
 	Origins        map[string]int `gorm:"serializer:json"` // of what left the inbox by it: from where that had come (numbers.OriginOf)
+	Besides        map[string]int `gorm:"serializer:json"` // what it counts for besides what its changes say (numbers.Line)
 	Changes        []inbox.Change `gorm:"serializer:packed"`
 	Chosen         *Chosen        `gorm:"serializer:json"` // what was set up otherwise by it; nil if nothing
 	Touched        []int64        `gorm:"-"`               // conversations it is about besides those in Changes

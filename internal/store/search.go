@@ -32,10 +32,10 @@ type Cursor struct {
 
 // conversationColumns are the columns of a conversation c, in the order in which
 // fields gives where they go.
-const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins, c.importance, c.because, c.said, c.silent, c.stream, c.kept, c.traits"
+const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.snoozes, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins, c.importance, c.because, c.said, c.silent, c.stream, c.kept, c.traits"
 
 func (c *Conversation) fields() []any {
-	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins, &c.Importance, &c.Because, &c.Said, &c.Silent, &c.Stream, &c.Kept, &c.Traits}
+	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.Snoozes, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins, &c.Importance, &c.Because, &c.Said, &c.Silent, &c.Stream, &c.Kept, &c.Traits}
 }
 
 const rowColumns = conversationColumns + ", COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"

@@ -165,7 +165,7 @@ func (t Conversations) putConversations(box, person int64, changes []inbox.Chang
 	}
 	all := map[string]any{"all": string(raw), "box": box, "person": person}
 	statements := []string{
-		`UPDATE conversations SET place = j.value->>'place', reason = j.value->>'reason', since = j.value->>'since', snoozed_at = j.value->>'snoozedAt',
+		`UPDATE conversations SET place = j.value->>'place', reason = j.value->>'reason', since = j.value->>'since', snoozed_at = j.value->>'snoozedAt', snoozes = COALESCE(j.value->>'snoozes', 0),
 			return_at = j.value->>'$.return.at', return_local = j.value->>'local', return_zone = j.value->>'zone', until = j.value->>'until', site = j.value->>'site', round = COALESCE(j.value->>'round', 0),
 			title = COALESCE(j.value->>'title', ''), note = COALESCE(j.value->>'note', ''), labels = COALESCE(j.value->>'labels', ''), said = COALESCE(j.value->>'said', ''), silent = COALESCE(j.value->>'silent', 0),
 			stream = COALESCE(j.value->>'stream', ''), kept = COALESCE(j.value->>'kept', 0)

@@ -12,7 +12,7 @@ import (
 
 // Line is what numbers are made of an entry.
 func (e Entry) Line() numbers.Line {
-	return numbers.Line{Kind: e.Kind, By: string(e.Actor), At: e.At, Since: e.Since, Count: e.Count, TakenBack: e.TakenBack != 0, Changes: e.Changes, Origins: e.Origins}
+	return numbers.Line{Kind: e.Kind, By: string(e.Actor), At: e.At, Since: e.Since, Count: e.Count, TakenBack: e.TakenBack != 0, Changes: e.Changes, Origins: e.Origins, Ref: e.Ref, Besides: e.Besides}
 }
 
 // Does says that an entry is something that a person did.

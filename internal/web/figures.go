@@ -36,6 +36,9 @@ func figureRoutes(s *server) func(*gin.RouterGroup) {
 		in.GET("/figures", get(s, func(c *gin.Context, w identity.Who) (figures.FiguresView, error) {
 			return s.d.Figures.Overview(c.Request.Context(), w, c.Query("from"), c.Query("to"))
 		}))
+		in.GET("/figures/notices", get(s, func(c *gin.Context, w identity.Who) (figures.NoticesPage, error) {
+			return s.d.Figures.Notices(c.Request.Context(), w, c.Query("from"), c.Query("to"), int64(number(c, "before", 0)))
+		}))
 		in.GET("/figures/answers", get(s, func(c *gin.Context, w identity.Who) (figures.AnswersView, error) {
 			return s.d.Figures.Answers(c.Request.Context(), w, c.Query("from"), c.Query("to"), counting.Sort(c.Query("by")))
 		}))

@@ -146,6 +146,8 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "GET", "/figures?from=2026-11-29&to=2026-11-23", nil, "before the first")
 	with(422, "GET", "/figures?from=2020-11-29&to=2026-11-23", nil, "366 days at most")
 	with(200, "GET", "/figures/lines?measure=decided&from=2026-11-23&to=2026-11-29", nil, `"lines":[`)
+	with(200, "GET", "/figures/notices?from=2026-11-23&to=2026-11-29", nil, `"lines":[]`)
+	with(422, "GET", "/figures/notices?from=soon&to=2026-11-29", nil, "one of these is none")
 	with(200, "GET", "/figures/answers?from=2026-11-23&to=2026-11-29&by=label", nil, `"begun":`)
 	with(422, "GET", "/figures/answers?from=2026-11-23&to=2026-11-29&by=luck", nil, "by person, domain, project or label")
 	with(200, "GET", "/figures/answers/lines?from=2026-11-23&to=2026-11-29&own=1", nil, `"lines":[`)
@@ -459,7 +461,7 @@ func TestWhatIsNoted(t *testing.T) {
 		require.Len(t, read, 1)
 		require.Equal(t, 7, read[0].Seconds)
 		require.True(t, read[0].Whole)
-		shown, err := weighing.Readings(tx).NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
+		shown, err := weighing.Readings(tx).NoticesBack(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)), 0, 9)
 		require.Len(t, shown, 1, "a clock that is wrong is put right")
 		return err
 	}))

@@ -46,7 +46,10 @@ type Sleep struct {
 // Snoozed is c put away at now until what s says; one that is snoozed already
 // begins anew. It returns ErrPast, ErrNowhere or ErrUntil.
 func (c Conversation) Snoozed(s Sleep, now when.Instant) (Conversation, error) {
-	p := Position{Place: Snoozed, Reason: Decided, Since: now, SnoozedAt: now, Until: s.Until}
+	p := Position{Place: Snoozed, Reason: Decided, Since: now, SnoozedAt: now, Snoozes: c.Snoozes, Until: s.Until}
+	if c.Place != Snoozed {
+		p.Snoozes++
+	}
 	switch s.Until {
 	case UntilAnswer:
 	case UntilSite:

@@ -63,12 +63,13 @@ const (
 type Position struct {
 	Place     Place        `json:"place"`
 	Reason    Reason       `json:"reason"`
-	Since     when.Instant `json:"since"`           // when it came to be here
-	SnoozedAt when.Instant `json:"snoozedAt"`       // when it was snoozed, if it is or has come back
-	Return    when.Moment  `json:"return"`          // when it comes back, if it is snoozed until a time
-	Until     Until        `json:"until"`           // what else it waits for, if snoozed
-	Site      int64        `json:"site"`            // the place of the reader it waits or waited for, or 0
-	Round     when.Instant `json:"round,omitempty"` // the round that brought it, if it is here because of one
+	Since     when.Instant `json:"since"`             // when it came to be here
+	SnoozedAt when.Instant `json:"snoozedAt"`         // when it was snoozed, if it is or has come back
+	Snoozes   int          `json:"snoozes,omitempty"` // how often it was, with no decision and no news between
+	Return    when.Moment  `json:"return"`            // when it comes back, if it is snoozed until a time
+	Until     Until        `json:"until"`             // what else it waits for, if snoozed
+	Site      int64        `json:"site"`              // the place of the reader it waits or waited for, or 0
+	Round     when.Instant `json:"round,omitempty"`   // the round that brought it, if it is here because of one
 }
 
 // Conversation is all that decisions change about a conversation.
@@ -110,7 +111,7 @@ const (
 	ForwardTo    Kind = "forward-to"  // what a rule or a combo does: it is sent on; in the history: it was
 	HandOver     Kind = "hand-over"   // and the answer is waited for
 	StartMessage Kind = "start"       // what a combo does: a message is begun
-	TellOf       Kind = "tell"        // what a rule does: a notification says that it has come
+	TellOf       Kind = "tell"        // what a rule does: a notification says that it has come; in the history: it did
 	Silence      Kind = "silence"     // what comes in it goes past the inbox
 	Unsilence    Kind = "hear"        // and does no more
 	Important    Kind = "important"   // the reader said that it is, whatever was weighed
@@ -254,7 +255,7 @@ func alike[T interface{ Equal(T) bool }](a, b *T) bool {
 // back puts c on top of the inbox, unread, still knowing since when it was
 // snoozed.
 func back(c Conversation, why Reason, since when.Instant) Conversation {
-	c.Position = Position{Place: Inbox, Reason: why, Since: since, SnoozedAt: c.SnoozedAt, Site: c.Site}
+	c.Position = Position{Place: Inbox, Reason: why, Since: since, SnoozedAt: c.SnoozedAt, Snoozes: c.Snoozes, Site: c.Site}
 	c.Unread, c.Looks = true, 0
 	return c
 }
@@ -365,7 +366,7 @@ func Receive(c Conversation, a Arrival) Conversation {
 		c.Unread = c.Unread || a.Unread
 	default:
 		if c.Place == Held && c.Reason != Arrived { // it came back, or answers, and was held
-			in.Reason, in.Round, in.SnoozedAt, in.Site = c.Reason, 0, c.SnoozedAt, c.Site
+			in.Reason, in.Round, in.SnoozedAt, in.Snoozes, in.Site = c.Reason, 0, c.SnoozedAt, c.Snoozes, c.Site
 		}
 		c.Position, c.Looks = in, 0
 		c.Unread = c.Unread || a.Unread

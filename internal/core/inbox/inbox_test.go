@@ -22,7 +22,7 @@ func TestDecisions(t *testing.T) {
 	for name, c := range map[string]struct{ got, want Conversation }{
 		"bin":            {here.In(Bin, 100), Conversation{ID: 1, Position: Position{Place: Bin, Reason: Decided, Since: 100}}},
 		"archive":        {here.In(Archived, 100), Conversation{ID: 1, Position: Position{Place: Archived, Reason: Decided, Since: 100}}},
-		"snooze":         {asleep, Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 100, SnoozedAt: 100, Return: until}}},
+		"snooze":         {asleep, Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 100, SnoozedAt: 100, Snoozes: 1, Return: until}}},
 		"to where it is": {here.In(Inbox, 100), here},
 		"back":           {here.In(Bin, 100).Read(false).In(Inbox, 200), Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Decided, Since: 200}, Unread: true}},
 		"star":           {here.Star(true), Conversation{ID: 1, Position: here.Position, Unread: true, Starred: true, Looks: 2}},
@@ -37,10 +37,10 @@ func TestDecisions(t *testing.T) {
 }
 
 func TestComingBack(t *testing.T) {
-	c := Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 5, SnoozedAt: 5, Return: when.Moment{At: 100}}, Looks: 2}
+	c := Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 5, SnoozedAt: 5, Snoozes: 2, Return: when.Moment{At: 100}}, Looks: 2}
 	require.Equal(t, c, ComeBack(c, 99, 99, false), "not before its time")
 	back := ComeBack(c, 100, 130, false)
-	require.Equal(t, Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Back, Since: 100, SnoozedAt: 5}, Unread: true}, back)
+	require.Equal(t, Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Back, Since: 100, SnoozedAt: 5, Snoozes: 2}, Unread: true}, back)
 	require.Equal(t, back, ComeBack(back, 200, 200, false), "only once")
 }
 

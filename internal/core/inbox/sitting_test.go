@@ -48,7 +48,7 @@ func TestSnoozesWithoutADate(t *testing.T) {
 	require.Equal(t, Unanswered, ComeBack(unless, 500, 500, false).Reason)
 	require.Equal(t, Monthly, ComeBack(someday, 900, 900, false).Reason)
 	require.Equal(t, site, BeAt(site, 8, 200), "another place")
-	require.Equal(t, Position{Place: Inbox, Reason: AtSite, Since: 200, SnoozedAt: 100, Site: 7}, BeAt(site, 7, 200).Position)
+	require.Equal(t, Position{Place: Inbox, Reason: AtSite, Since: 200, SnoozedAt: 100, Snoozes: 1, Site: 7}, BeAt(site, 7, 200).Position)
 	require.Equal(t, answer, BeAt(answer, 0, 200), "being nowhere brings nothing back")
 	for _, d := range []Sleep{{Until: UntilSite}, {Until: UntilSomeday}, {Until: "weather"}} {
 		_, err := here.Snoozed(d, 100)

@@ -87,7 +87,43 @@ type Figures struct {
 	Lists  int    `json:"lists"` // that were left
 	Rested []Part `json:"rested"`
 
+	Held    Spread        `json:"held"`    // hours for which messages were held before they came in
+	Through []Part        `json:"through"` // messages that were let through, by what
+	Rules   []RuleFigures `json:"rules"`   // what each rule did, that with most of it first
+	Notices int           `json:"notices"` // notifications that the reader was shown; not of a team
+
 	Hours [7][24]int `json:"hours" tstype:"number[][]"` // a person's decisions, by weekday (0 is Sunday) and hour
+}
+
+// RuleFigures are what a rule did.
+type RuleFigures struct {
+	Rule    int64 `json:"rule"`
+	Did     int   `json:"did"`     // with messages that came in
+	Decided int   `json:"decided"` // conversations that left the inbox by it
+	Through int   `json:"through"` // messages
+	Sent    int   `json:"sent"`
+	Told    int   `json:"told"`
+	Back    int   `json:"back"` // what it had done and was taken back
+}
+
+// all is how much a rule did, also what was taken back.
+func (r RuleFigures) all() int { return r.Did + r.Through + r.Sent + r.Told + r.Back }
+
+// of is the number of a rule that a detail of Ruled is about.
+func (r *RuleFigures) of(what string) *int {
+	switch what {
+	case RuleDid:
+		return &r.Did
+	case RuleDecided:
+		return &r.Decided
+	case RuleThrough:
+		return &r.Through
+	case RuleSent:
+		return &r.Sent
+	case RuleTold:
+		return &r.Told
+	}
+	return &r.Back
 }
 
 // Over is what counts come to.
@@ -100,7 +136,8 @@ func Over(counts []Count) Figures {
 		}
 		parts[of][sort] += n
 	}
-	took, stood, waited := map[string]map[int]int{}, map[int]int{}, map[int]int{}
+	took, stood, waited, held := map[string]map[int]int{}, map[int]int{}, map[int]int{}, map[int]int{}
+	rules := map[int64]*RuleFigures{}
 	for _, c := range counts {
 		switch c.Measure {
 		case Came:
@@ -157,9 +194,20 @@ func Over(counts []Count) Figures {
 			f.Lists += c.N
 		case Rested:
 			part(&f.Rested, c.Detail, c.N)
+		case Held:
+			held[int(LengthOf(c.Detail)/Hour)] += c.N
+		case Through:
+			part(&f.Through, c.Detail, c.N)
+		case Ruled:
+			rule, what, _ := strings.Cut(c.Detail, " ")
+			id, _ := strconv.ParseInt(rule, 10, 64) // it was written as a number
+			if rules[id] == nil {
+				rules[id] = &RuleFigures{Rule: id}
+			}
+			*rules[id].of(what) += c.N
 		}
 	}
-	for _, of := range []*[]Part{&f.How, &f.Decisions, &f.By, &f.Became, &f.Early, &f.Work, &f.Junk, &f.Rested} {
+	for _, of := range []*[]Part{&f.How, &f.Decisions, &f.By, &f.Became, &f.Early, &f.Work, &f.Junk, &f.Rested, &f.Through} {
 		*of = []Part{}
 		for sort, n := range parts[of] {
 			if n != 0 {
@@ -175,7 +223,13 @@ func Over(counts []Count) Figures {
 		}
 	}
 	slices.SortFunc(f.Paces, func(a, b Pace) int { return cmp.Or(cmp.Compare(b.N, a.N), cmp.Compare(a.Sort, b.Sort)) })
-	f.Stood, f.Waited = SpreadOf(stood), SpreadOf(waited)
+	f.Stood, f.Waited, f.Held, f.Rules = SpreadOf(stood), SpreadOf(waited), SpreadOf(held), []RuleFigures{}
+	for _, r := range rules {
+		if r.all() > 0 {
+			f.Rules = append(f.Rules, *r)
+		}
+	}
+	slices.SortFunc(f.Rules, func(a, b RuleFigures) int { return cmp.Or(cmp.Compare(b.all(), a.all()), cmp.Compare(a.Rule, b.Rule)) })
 	return f
 }
 

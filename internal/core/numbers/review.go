@@ -70,15 +70,15 @@ type Round struct {
 	Days, Useful int // on how many days it came, and brought something
 }
 
-// Ruled is a rule that is offered.
-type Ruled struct {
+// NewRule is a rule that is offered.
+type NewRule struct {
 	ID          int64
 	Words, Name string
 }
 
 // Evidence is what advice follows from.
 type Evidence struct {
-	Rules  []Ruled
+	Rules  []NewRule
 	Lists  []Heard
 	Moved  []Postponed
 	People []Awaited

@@ -8,7 +8,7 @@ import (
 
 func TestWhatIsAdvised(t *testing.T) {
 	all := Evidence{
-		Rules:  []Ruled{{3, "from a@shop.example: bin", "Shop"}},
+		Rules:  []NewRule{{3, "from a@shop.example: bin", "Shop"}},
 		Lists:  []Heard{{List: "few", Messages: 7}, {List: "read", Messages: 30, Opened: 1}, {List: "left", Messages: 30, Left: true}, {List: "most", Name: "Most", Messages: 40, Conversation: 9}, {List: "more", Messages: 12}},
 		Moved:  []Postponed{{"u1", "Sign", 3}, {"u2", "Ring", 4}},
 		People: []Awaited{{"a@x", "Ada", 4, 3, []string{"w1"}}, {"b@x", "Bo", 4, 2, []string{"w2"}}, {"c@x", "Ciro", 4, 4, nil}, {"d@x", "Dia", 2, 2, []string{"w3"}}},

@@ -71,6 +71,8 @@ type Line struct {
 	TakenBack bool
 	Changes   []inbox.Change
 	Origins   map[string]int // of what left the inbox by it: from where that had come (OriginOf), and how many
+	Ref       int64          // of what a rule did: the rule
+	Besides   map[string]int // of the messages that came in with it: HeldFor how long, or LetThroughBy what, and how many
 }
 
 // OriginOf is from where a conversation had come that lies in the inbox: from "people", "lists" or
@@ -107,11 +109,14 @@ const (
 	JunkMail  Measure = "junk"     // "caught", "missed" or "wrong"
 	ListsLeft Measure = "lists"    // lists that were left
 	Hours     Measure = "hours"    // what a person decides, by the day of the week and hour ("2 14"); of whole months alone
-	Rested    Measure = "snoozed"  // snoozes; "first", or "again" of what had come back before
+	Rested    Measure = "snoozed"  // snoozes; "first", or "again" of what had come back before, of which the third and later ones are "often", too
+	Held      Measure = "held"     // messages that came in after they were held, by for how long (Length)
+	Through   Measure = "through"  // messages that were let through, by what (delivery.By, or "rule")
+	Ruled     Measure = "ruled"    // what a rule did, by rule: "12 did", "12 decided" (conversations), "12 through", "12 sent", "12 told", "12 back" (taken back)
 )
 
 // Measures are all there are.
-var Measures = []Measure{Came, Decided, Became, Undone, Looked, AtFirst, Stood, Took, Early, Work, Waited, Sent, JunkMail, ListsLeft, Rested}
+var Measures = []Measure{Came, Decided, Became, Undone, Looked, AtFirst, Stood, Took, Early, Work, Waited, Sent, JunkMail, ListsLeft, Rested, Held, Through, Ruled}
 
 // ByHour says that a measure is counted by the hour, too.
 func (m Measure) ByHour() bool { return m == Came || m == Decided }
@@ -131,6 +136,30 @@ type Count struct {
 	By      string // who acted, as in Line
 	Person  int64  // 0: nobody
 	N       int
+}
+
+// What a rule did, as the numbers of rules have it.
+const (
+	RuleDid     = "did"     // it did something with a message
+	RuleDecided = "decided" // a conversation left the inbox by it
+	RuleThrough = "through" // a message came in whatever the plan says
+	RuleSent    = "sent"    // an answer, or a message on
+	RuleTold    = "told"    // a notification
+	RuleBack    = "back"    // what it had done was taken back
+)
+
+// RuledAs is that a rule did something, as a detail of Ruled.
+func RuledAs(rule int64, what string) string { return strconv.FormatInt(rule, 10) + " " + what }
+
+// HeldFor says in Line.Besides that a message had been held for so long.
+func HeldFor(d when.Instant) string { return string(Held) + " " + Length(d) }
+
+// LetThroughBy says in Line.Besides by what a message was let through: what it says of a rule names it.
+func LetThroughBy(by string, rule int64) string {
+	if rule != 0 {
+		return string(Through) + " rule " + strconv.FormatInt(rule, 10)
+	}
+	return string(Through) + " " + by
 }
 
 // longestThought is up to how many seconds after the decision before a decision was thought about:
@@ -179,6 +208,9 @@ func Tallies(l Line) (out []Tally) {
 		out = append(out, Tally{m, detail, n})
 	}
 	if l.TakenBack {
+		if l.Kind == inbox.ByRule {
+			add(Ruled, RuledAs(l.Ref, RuleBack), 1)
+		}
 		add(Undone, string(l.Kind), 1)
 		return out
 	}
@@ -205,12 +237,23 @@ func Tallies(l Line) (out []Tally) {
 		}
 	case inbox.LeaveList:
 		add(ListsLeft, "", 1)
+	case inbox.ByRule:
+		add(Ruled, RuledAs(l.Ref, RuleDid), 1)
+	case inbox.AutoAnswer, inbox.ForwardTo:
+		if l.Ref != 0 {
+			add(Ruled, RuledAs(l.Ref, RuleSent), 1)
+		}
+	case inbox.TellOf:
+		add(Ruled, RuledAs(l.Ref, RuleTold), 1)
 	}
 	for _, c := range l.Changes {
 		if b, a := c.Before, c.After; b != nil && a != nil {
 			if b.Place == inbox.Inbox && a.Place != inbox.Inbox {
 				add(Decided, string(l.Kind), 1)
 				add(Stood, Length(l.At-b.Since), 1)
+				if l.Kind == inbox.ByRule {
+					add(Ruled, RuledAs(l.Ref, RuleDecided), 1)
+				}
 				if person {
 					add(Looked, "", b.Looks)
 					if b.Looks <= 1 {
@@ -224,6 +267,9 @@ func Tallies(l Line) (out []Tally) {
 					again = "again"
 				}
 				add(Rested, again, 1)
+				if b.Snoozes >= 2 {
+					add(Rested, "often", 1)
+				}
 			}
 		}
 		for _, w := range work(l, c.FollowUpBefore, c.FollowUpAfter) {
@@ -231,6 +277,17 @@ func Tallies(l Line) (out []Tally) {
 		}
 		if b, a := c.FollowUpBefore, c.FollowUpAfter; b != nil && a != nil && (l.Kind == inbox.WaitEnded || l.Kind == inbox.AcceptAnswer) && b.Waits.Since > 0 && a.Waits.Since == 0 {
 			add(Waited, Length(l.At-b.Waits.Since), 1)
+		}
+	}
+	for _, of := range slices.Sorted(maps.Keys(l.Besides)) {
+		switch m, detail, _ := strings.Cut(of, " "); Measure(m) {
+		case Held:
+			add(Held, detail, l.Besides[of])
+		case Through:
+			by, rule, ruled := strings.Cut(detail, " ")
+			if add(Through, by, l.Besides[of]); ruled {
+				add(Ruled, rule+" "+RuleThrough, l.Besides[of])
+			}
 		}
 	}
 	for _, origin := range slices.Sorted(maps.Keys(l.Origins)) {

@@ -56,7 +56,9 @@ func TestWhatALineCountsFor(t *testing.T) {
 	over = done
 	over.Finished = due.At
 	back := moved(inbox.Inbox, inbox.Snoozed, 0, now)
-	back.Before.SnoozedAt = 5
+	back.Before.SnoozedAt, back.Before.Snoozes = 5, 1
+	third := moved(inbox.Inbox, inbox.Snoozed, 0, now)
+	third.Before.SnoozedAt, third.Before.Snoozes = 5, 2
 	for name, c := range map[string]struct {
 		line Line
 		want []Tally
@@ -67,7 +69,17 @@ func TestWhatALineCountsFor(t *testing.T) {
 			[]Tally{{Decided, "bin", 1}, {Stood, "3d", 1}, {Looked, "", 3}}},
 		"two at once": {Line{Kind: inbox.Archive, By: "person", At: now, Since: now - 7_000, Changes: []inbox.Change{moved(inbox.Inbox, inbox.Archived, 0, now), moved(inbox.Inbox, inbox.Archived, 2, now)}},
 			[]Tally{{Decided, "archive", 2}, {Stood, "0h", 2}, {AtFirst, "", 1}, {Looked, "", 2}}},
-		"by a rule":                  {Line{Kind: inbox.ByRule, By: "rule", At: now, Changes: []inbox.Change{moved(inbox.Inbox, inbox.Archived, 0, now)}}, []Tally{{Decided, "rule", 1}, {Stood, "0h", 1}}},
+		"by a rule": {Line{Kind: inbox.ByRule, By: "rule", Ref: 12, At: now, Changes: []inbox.Change{moved(inbox.Inbox, inbox.Archived, 0, now)}},
+			[]Tally{{Decided, "rule", 1}, {Stood, "0h", 1}, {Ruled, "12 did", 1}, {Ruled, "12 decided", 1}}},
+		"a label by a rule":          {Line{Kind: inbox.ByRule, By: "rule", Ref: 12, At: now}, []Tally{{Ruled, "12 did", 1}}},
+		"by a rule, taken back":      {Line{Kind: inbox.ByRule, By: "rule", Ref: 12, At: now, TakenBack: true, Changes: []inbox.Change{moved(inbox.Inbox, inbox.Archived, 0, now)}}, []Tally{{Undone, "rule", 1}, {Ruled, "12 back", 1}}},
+		"told of by a rule":          {Line{Kind: inbox.TellOf, By: "rule", Ref: 12}, []Tally{{Ruled, "12 told", 1}}},
+		"sent on by a rule":          {Line{Kind: inbox.ForwardTo, By: "rule", Ref: 12}, []Tally{{Ruled, "12 sent", 1}}},
+		"answered while held":        {Line{Kind: inbox.AutoAnswer, By: "mail"}, nil},
+		"a round":                    {Line{Kind: inbox.Deliver, By: "clock", Count: 2, Besides: map[string]int{HeldFor(5 * Hour): 2, HeldFor(50 * Hour): 1}}, []Tally{{Came, "deliver", 2}, {Held, "5h", 2}, {Held, "2d", 1}}},
+		"let through":                {Line{Kind: inbox.Arrive, By: "mail", Count: 3, Besides: map[string]int{LetThroughBy("sender", 0): 1, LetThroughBy("", 12): 2}}, []Tally{{Came, "arrive", 3}, {Through, "sender", 1}, {Through, "rule", 2}, {Ruled, "12 through", 2}}},
+		"let in, and taken back":     {Line{Kind: inbox.LetOneIn, By: "person", Count: 1, TakenBack: true, Besides: map[string]int{HeldFor(Hour): 1}}, []Tally{{Undone, "let-in", 1}}},
+		"a third time":               {Line{Kind: inbox.Snooze, By: "clock", At: now, Changes: []inbox.Change{third}}, []Tally{{Decided, "snooze", 1}, {Stood, "0h", 1}, {Rested, "again", 1}, {Rested, "often", 1}}},
 		"from one place to another":  {Line{Kind: inbox.ToBin, By: "person", At: now, Since: now - 3_000, Changes: []inbox.Change{moved(inbox.Archived, inbox.Bin, 0, now)}}, nil},
 		"snoozed":                    {Line{Kind: inbox.Snooze, By: "clock", At: now, Changes: []inbox.Change{moved(inbox.Inbox, inbox.Snoozed, 0, now)}}, []Tally{{Decided, "snooze", 1}, {Stood, "0h", 1}, {Rested, "first", 1}}},
 		"and again":                  {Line{Kind: inbox.Snooze, By: "clock", At: now, Changes: []inbox.Change{back}}, []Tally{{Decided, "snooze", 1}, {Stood, "0h", 1}, {Rested, "again", 1}}},

@@ -22,7 +22,7 @@ type FiguresView struct {
 	Run    numbers.Zeros   `json:"run"`    // of the year up to the last of them
 
 	Sittings []SittingFigures `json:"sittings"`
-	Notices  int              `json:"notices"`  // notifications that were shown
+	Rules    map[int64]string `json:"rules"`    // how the rules of these days are called, also those that are no more
 	Counting bool             `json:"counting"` // what was done before numbers were made is still being counted
 	Team     bool             `json:"team"`     // these are sums of a team
 	Unowned  []int            `json:"unowned"`  // of a team: what nobody has, by how long it has been there (AheadView.Inbox)
@@ -51,6 +51,19 @@ type SittingFigures struct {
 type Counted struct {
 	Lines []CountedLine `json:"lines"`
 	Next  int64         `json:"next,omitempty"`
+}
+
+// NoticesPage is a page of the notifications that the reader was shown, the newest first.
+type NoticesPage struct {
+	Lines []NoticeLine `json:"lines"`
+	Next  int64        `json:"next,omitempty"`
+}
+
+// NoticeLine is one of them.
+type NoticeLine struct {
+	ID   int64        `json:"id"`
+	At   when.Instant `json:"at"`
+	Text string       `json:"text"`
 }
 
 // CountedLine is a line of the journal, and how much it counts.

@@ -20,6 +20,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/counting"
 	"ebbe/internal/store/membership"
+	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/weighing"
 )
 
@@ -128,6 +129,13 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 			return err
 		}
 		v.Is, v.Before = numbers.Over(sums), numbers.Over(before)
+		var ruled []int64
+		for _, r := range v.Is.Rules {
+			ruled = append(ruled, r.Rule)
+		}
+		if v.Rules, err = ruling.Rules(t).Names(who.Box, ruled); err != nil {
+			return err
+		}
 		begun, known, err := c.First(who.Box)
 		if err != nil {
 			return err
@@ -168,8 +176,37 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		if v.Sittings, err = sittings(t, who, a, b); err != nil {
 			return err
 		}
-		notices, err := weighing.Readings(t).NoticesOf(who.Person, a, b)
-		v.Notices = len(notices)
+		shown := weighing.Readings(t)
+		if v.Is.Notices, err = shown.NoticesIn(who.Person, a, b); err != nil {
+			return err
+		}
+		v.Before.Notices, err = shown.NoticesIn(who.Person, instantOf(2*first-end, loc), a)
+		return err
+	})
+	return v, err
+}
+
+// Notices gives the notifications that the reader was shown from one date to another, wherever they were
+// about; before is the one that the page before ended with, or 0.
+func (d *Desk) Notices(ctx context.Context, who identity.Who, from, to string, before int64) (v NoticesPage, err error) {
+	v.Lines = []NoticeLine{}
+	if who.Team != 0 {
+		return v, problem.Invalid("box", "Which notifications one was shown is one’s own: look at it in your own box.")
+	}
+	first, end, err := stretch(from, to)
+	if err != nil {
+		return v, err
+	}
+	loc := who.Week.Location()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := weighing.Readings(t).NoticesBack(who.Person, instantOf(first, loc), instantOf(end, loc), before, linesOfPage+1)
+		if len(rows) > linesOfPage {
+			rows = rows[:linesOfPage]
+			v.Next = rows[linesOfPage-1].ID
+		}
+		for _, n := range rows {
+			v.Lines = append(v.Lines, NoticeLine{n.ID, n.At, n.Text})
+		}
 		return err
 	})
 	return v, err

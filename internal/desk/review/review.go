@@ -209,7 +209,7 @@ func (d *Desk) offers(ctx context.Context, who identity.Who) ([]numbers.Advice, 
 		return nil, err
 	}
 	for _, o := range offered[:min(len(offered), newRules)] {
-		e.Rules = append(e.Rules, numbers.Ruled{ID: o.ID, Words: o.Words, Name: o.Text})
+		e.Rules = append(e.Rules, numbers.NewRule{ID: o.ID, Words: o.Words, Name: o.Text})
 	}
 	lists, err := d.Lists.All(ctx, who)
 	if err != nil {

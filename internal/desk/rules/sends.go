@@ -116,7 +116,7 @@ func (d *Desk) replies(t store.Tx, who identity.Who, r sorting.Rule, s inbox.Com
 	if err != nil || !fresh {
 		return false, err
 	}
-	return true, d.noteSent(t, who, store.Entry{Kind: inbox.AutoAnswer, Text: to.Short(), ConversationID: m.Conversation})
+	return true, d.note(t, who, store.Entry{Kind: inbox.AutoAnswer, Ref: r.ID, Text: to.Short(), ConversationID: m.Conversation})
 }
 
 // forwards sends a message on, marked as a rule's, with its files. What a list sent is not
@@ -160,11 +160,11 @@ func (d *Desk) forwards(t store.Tx, who identity.Who, r sorting.Rule, s inbox.Co
 	if err != nil || !fresh {
 		return false, err
 	}
-	return true, d.noteSent(t, who, store.Entry{Kind: inbox.ForwardTo, Text: s.Text, ConversationID: m.Conversation})
+	return true, d.note(t, who, store.Entry{Kind: inbox.ForwardTo, Ref: r.ID, Text: s.Text, ConversationID: m.Conversation})
 }
 
-// noteSent writes the line of the history about what a rule has sent.
-func (d *Desk) noteSent(t store.Tx, who identity.Who, e store.Entry) error {
+// note writes the line of the history about what a rule has sent, or told of.
+func (d *Desk) note(t store.Tx, who identity.Who, e store.Entry) error {
 	e.BoxID, e.PersonID, e.Actor, e.At, e.Count = who.Box, who.Person, store.ByRule, d.Journal.Now(), 1
 	return store.Journal(t).Record(&e)
 }

@@ -52,10 +52,8 @@ type Often struct {
 // SnoozedOften gives n of what is in the inbox or snoozed and was snoozed more than twice, the most often
 // first.
 func (t Reviews) SnoozedOften(box int64, n int) (out []Often, err error) {
-	err = t.db().Raw(`SELECT c.id conversation_id, COALESCE(NULLIF(c.title, ''), c.subject) title, COUNT(e.id) times
-		FROM conversations c CROSS JOIN touches x ON x.conversation_id = c.id CROSS JOIN entries e ON e.id = x.entry_id
-		WHERE c.box_id = ? AND c.place IN ('inbox', 'snoozed') AND c.snoozed_at > 0 AND e.kind = ? AND e.taken_back = 0
-		GROUP BY c.id HAVING COUNT(e.id) > 2 ORDER BY times DESC, c.id LIMIT ?`, box, inbox.Snooze, n).Scan(&out).Error
+	err = t.db().Raw(`SELECT id conversation_id, COALESCE(NULLIF(title, ''), subject) title, snoozes times
+		FROM conversations WHERE box_id = ? AND snoozes > 2 AND place IN ('inbox', 'snoozed') ORDER BY snoozes DESC, id LIMIT ?`, box, n).Scan(&out).Error
 	return out, err
 }
 

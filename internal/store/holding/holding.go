@@ -40,6 +40,13 @@ func (t Held) Heaps(box int64) (map[delivery.Stream]Heap, error) {
 	return out, err
 }
 
+// Since gives of each message that is held in the conversations since when it is.
+func (t Held) Since(box int64, conversations []int64) (at []when.Instant, err error) {
+	raw, _ := json.Marshal(append([]int64{}, conversations...)) // numbers always can be
+	err = t.db().Raw("SELECT received FROM messages INDEXED BY message_held WHERE box_id = ? AND held <> '' AND conversation_id IN (SELECT value FROM json_each(?))", box, string(raw)).Scan(&at).Error
+	return at, err
+}
+
 // Rounds gives the rounds that brought something that is in the inbox since
 // that instant.
 func (t Held) Rounds(box int64, since when.Instant) (rounds []when.Instant, err error) {

@@ -285,6 +285,18 @@ func (t Rules) Counts(box int64) (map[int64]Count, error) {
 	return out, err
 }
 
+// Names says how rules of a box are called, also those that are no more.
+func (t Rules) Names(box int64, ids []int64) (map[int64]string, error) {
+	var rows []Rule
+	raw, _ := json.Marshal(append([]int64{}, ids...)) // numbers always can be
+	err := t.db().Raw("SELECT r.* FROM json_each(?) j CROSS JOIN rules r ON r.id = j.value WHERE r.box_id = ?", string(raw), box).Scan(&rows).Error
+	out := map[int64]string{}
+	for _, r := range rows {
+		out[r.ID] = r.rule().Called()
+	}
+	return out, err
+}
+
 // Message is a message that rules are held against.
 type Message struct {
 	search.Message

@@ -1,6 +1,8 @@
 package weighing
 
 import (
+	"gorm.io/gorm"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -66,9 +68,26 @@ func (t Readings) ReadingsOf(box, person, conversation int64) (out []Reading, er
 	return out, err
 }
 
-// NoticesOf gives the notifications that a person was shown in [from, to), in order.
-func (t Readings) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
-	err = store.Tx(t).DB().Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
+// shown are the notifications that a person was shown in [from, to), of the boxes that they still are in.
+func (t Readings) shown(person int64, from, to when.Instant) *gorm.DB {
+	return store.Tx(t).DB().Model(&Notice{}).Where("person_id = ? AND at >= ? AND at < ? AND EXISTS (SELECT 1 FROM members m WHERE m.box_id = notices.box_id AND m.person_id = notices.person_id)", person, from, to)
+}
+
+// NoticesIn counts the notifications that a person was shown in [from, to), of the boxes that they still
+// are in.
+func (t Readings) NoticesIn(person int64, from, to when.Instant) (int, error) {
+	var n int64
+	err := t.shown(person, from, to).Count(&n).Error
+	return int(n), err
+}
+
+// NoticesBack gives n of them, the newest first; those before that of an ID, if one is named.
+func (t Readings) NoticesBack(person int64, from, to when.Instant, before int64, n int) (out []Notice, err error) {
+	q := t.shown(person, from, to)
+	if before > 0 {
+		q = q.Where("(at, id) < (SELECT b.at, b.id FROM notices b WHERE b.id = ?)", before)
+	}
+	err = q.Order("at DESC, id DESC").Limit(n).Find(&out).Error
 	return out, err
 }
 

@@ -22,7 +22,7 @@ export interface FiguresView {
   zeros: numbers.Zeros; // of these days
   run: numbers.Zeros; // of the year up to the last of them
   sittings: SittingFigures[];
-  notices: number /* int */; // notifications that were shown
+  rules: { [key: number /* int64 */]: string}; // how the rules of these days are called, also those that are no more
   counting: boolean; // what was done before numbers were made is still being counted
   team: boolean; // these are sums of a team
   unowned: number /* int */[]; // of a team: what nobody has, by how long it has been there (AheadView.Inbox)
@@ -54,6 +54,21 @@ export interface SittingFigures {
 export interface Counted {
   lines: CountedLine[];
   next?: number /* int64 */;
+}
+/**
+ * NoticesPage is a page of the notifications that the reader was shown, the newest first.
+ */
+export interface NoticesPage {
+  lines: NoticeLine[];
+  next?: number /* int64 */;
+}
+/**
+ * NoticeLine is one of them.
+ */
+export interface NoticeLine {
+  id: number /* int64 */;
+  at: when.Instant;
+  text: string;
 }
 /**
  * CountedLine is a line of the journal, and how much it counts.

@@ -368,6 +368,7 @@ export interface Position {
   reason: Reason;
   since: when.Instant; // when it came to be here
   snoozedAt: when.Instant; // when it was snoozed, if it is or has come back
+  snoozes?: number /* int */; // how often it was, with no decision and no news between
   return: when.Moment; // when it comes back, if it is snoozed until a time
   until: Until; // what else it waits for, if snoozed
   site: number /* int64 */; // the place of the reader it waits or waited for, or 0
@@ -462,7 +463,7 @@ export const StartMessage: Kind = "start"; // what a combo does: a message is be
 /**
  * The kinds of decisions and of other entries of the journal.
  */
-export const TellOf: Kind = "tell"; // what a rule does: a notification says that it has come
+export const TellOf: Kind = "tell"; // what a rule does: a notification says that it has come; in the history: it did
 /**
  * The kinds of decisions and of other entries of the journal.
  */

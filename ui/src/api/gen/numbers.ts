@@ -116,7 +116,23 @@ export interface Figures {
   junk: Part[];
   lists: number /* int */; // that were left
   rested: Part[];
+  held: Spread; // hours for which messages were held before they came in
+  through: Part[]; // messages that were let through, by what
+  rules: RuleFigures[]; // what each rule did, that with most of it first
+  notices: number /* int */; // notifications that the reader was shown; not of a team
   hours: number[][]; // a person's decisions, by weekday (0 is Sunday) and hour
+}
+/**
+ * RuleFigures are what a rule did.
+ */
+export interface RuleFigures {
+  rule: number /* int64 */;
+  did: number /* int */; // with messages that came in
+  decided: number /* int */; // conversations that left the inbox by it
+  through: number /* int */; // messages
+  sent: number /* int */;
+  told: number /* int */;
+  back: number /* int */; // what it had done and was taken back
 }
 /**
  * Evening is how a day ended: how many were left after the last that somebody did.
@@ -245,9 +261,9 @@ export interface Round {
   Useful: number /* int */; // on how many days it came, and brought something
 }
 /**
- * Ruled is a rule that is offered.
+ * NewRule is a rule that is offered.
  */
-export interface Ruled {
+export interface NewRule {
   ID: number /* int64 */;
   Words: string;
   Name: string;
@@ -256,7 +272,7 @@ export interface Ruled {
  * Evidence is what advice follows from.
  */
 export interface Evidence {
-  Rules: Ruled[];
+  Rules: NewRule[];
   Lists: Heard[];
   Moved: Postponed[];
   People: Awaited[];

@@ -68,6 +68,7 @@ export const sentences = {
   changedThePlan: 'changed the plan:',
   answeredByItselfTo: 'answered by itself, to',
   forwardedByARule: 'forwarded by a rule, to',
+  toldOfByARule: 'told you of, by a rule,',
   binnedAfterAnHour: 'binned an hour after its code:',
   foundToBeJunk: 'found to be junk:',
   markedAsNoJunk: 'marked as no junk:',

@@ -60,6 +60,7 @@ export const verbs: Record<string, string> = {
   plan: sentences.changedThePlan,
   'auto-answer': sentences.answeredByItselfTo,
   'forward-to': sentences.forwardedByARule,
+  tell: sentences.toldOfByARule,
   'code-over': sentences.binnedAfterAnHour,
   'junk-found': sentences.foundToBeJunk,
   'not-junk': sentences.markedAsNoJunk,

@@ -4,7 +4,7 @@ import type { FiguresView } from '../../api/desk'
 import type { Figures } from '../../api/gen/numbers'
 import { digits } from '../../api/digits'
 import { plural, span } from '../../api/times'
-import { linesOf, type Opened } from './opened'
+import { linesOf, noticesOf, type Opened } from './opened'
 import { Panel } from './panel'
 import { sentences } from './sentences'
 import { of } from './sorts'
@@ -20,7 +20,7 @@ const HOUR = 3_600_000
 interface Row {
   name: string
   n: (f: Figures) => number
-  opens: Omit<Opened, 'from' | 'to' | 'name'>
+  opens?: Omit<Opened, 'from' | 'to' | 'name'> // how its lines are asked for; none: they are notifications
 }
 
 const rows: { title: string; rows: Row[] }[] = [
@@ -43,6 +43,7 @@ const rows: { title: string; rows: Row[] }[] = [
       { name: sentences.junkMissed, n: (f) => of(f.junk, 'missed'), opens: { measure: 'junk', details: ['missed'] } },
       { name: sentences.junkWrong, n: (f) => of(f.junk, 'wrong'), opens: { measure: 'junk', details: ['wrong'] } },
       { name: sentences.listsLeft, n: (f) => f.lists, opens: { measure: 'lists' } },
+      { name: sentences.notifications, n: (f) => f.notices },
     ],
   },
   {
@@ -62,6 +63,11 @@ const rows: { title: string; rows: Row[] }[] = [
         name: sentences.snoozedAgain,
         n: (f) => of(f.rested, 'again'),
         opens: { measure: 'snoozed', details: ['again'] },
+      },
+      {
+        name: sentences.thirdTime,
+        n: (f) => of(f.rested, 'often'),
+        opens: { measure: 'snoozed', details: ['often'] },
       },
       { name: sentences.takenBack, n: (f) => f.undone, opens: { measure: 'undone' } },
       { name: sentences.rulesTakenBack, n: (f) => f.ruleBack, opens: { measure: 'undone', by: 'rule' } },
@@ -103,7 +109,6 @@ export function More({ data }: { data: FiguresView }) {
         is.stood.n ? sentences.stood(span(is.stood.median * HOUR), span(is.stood.ninety * HOUR)) : '',
         is.own ? sentences.looks(looks, Math.round((100 * is.atFirst) / is.own)) : '',
         data.sittings.length ? sentences.sat(plural(data.sittings.length, sentences.sitting), sat, steps, cut) : '',
-        data.notices ? sentences.interrupted(plural(data.notices, sentences.notification)) : '',
       ]
         .filter(Boolean)
         .join(' ')}
@@ -136,7 +141,9 @@ export function More({ data }: { data: FiguresView }) {
                   </th>
                   <td className="text-right tabular-nums">
                     {r.n(is) > 0 ? (
-                      <TextLink to={linesOf({ ...r.opens, ...stretch, name: r.name })}>{digits(r.n(is))}</TextLink>
+                      <TextLink to={r.opens ? linesOf({ ...r.opens, ...stretch, name: r.name }) : noticesOf(stretch)}>
+                        {digits(r.n(is))}
+                      </TextLink>
                     ) : (
                       0
                     )}

@@ -15,13 +15,16 @@ import { Became } from './became'
 import { DayOf } from './day'
 import { Days } from './days'
 import { DigOut } from './dig'
+import { HeldMail } from './held'
 import { Hours } from './hours'
 import { NumberLines } from './lines'
 import { More } from './more'
+import { NoticeLines } from './noticelines'
 import { Pace } from './pace'
 import { People } from './people'
 import { Proof } from './proof'
 import { Review } from './review'
+import { Ruled } from './rules'
 import { sentences } from './sentences'
 import { StretchHead, useStretch } from './stretched'
 import { Team } from './team'
@@ -32,6 +35,8 @@ export function Numbers() {
   switch (useParams()['*']) {
     case 'lines':
       return <NumberLines />
+    case 'notices':
+      return <NoticeLines />
     case 'answers':
       return <Answers />
     case 'answers/lines':
@@ -80,6 +85,8 @@ function Figures() {
         <Pace is={data.is} stretch={stretch} />
         <Zeros data={data} first={first} />
         <Hours is={data.is} stretch={stretch} first={first} />
+        <Ruled data={data} />
+        <HeldMail is={data.is} stretch={stretch} />
         <More data={data} />
         {team ? <Team data={data} /> : <Proof />}
       </div>

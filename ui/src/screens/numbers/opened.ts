@@ -20,6 +20,9 @@ export function linesOf(o: Opened) {
   return '/numbers/lines?' + to.toString()
 }
 
+/** Where the notifications of some days stand. */
+export const noticesOf = ({ from, to }: Stretch) => '/numbers/notices?' + new URLSearchParams({ from, to }).toString()
+
 /** A number of answers, as the address of its lines says which. */
 export interface OpenedAnswers extends Stretch {
   own: boolean

@@ -2,6 +2,7 @@ import { looking } from './sentences.ahead'
 import { answering } from './sentences.answers'
 import { digging } from './sentences.dig'
 import { reviewing } from './sentences.review'
+import { ruling } from './sentences.rules'
 
 /** What is said here, in one place. */
 export const sentences = {
@@ -9,6 +10,7 @@ export const sentences = {
   ...looking,
   ...reviewing,
   ...digging,
+  ...ruling,
   numbers: 'Numbers',
   loading: 'Loading the numbers',
   whichStretch: 'Of how many days',
@@ -121,8 +123,6 @@ export const sentences = {
   sat: (sittings: string, minutes: number, steps: number, cut: number) =>
     `${sittings} took ${minutes} min for ${steps} decisions, with ${cut} interruptions.`,
   sitting: 'sitting',
-  interrupted: (n: string) => `You were shown ${n}.`,
-  notification: 'notification',
   mail: 'Mail',
   cameIn: 'Came in',
   withRounds: 'with rounds',
