@@ -16,11 +16,13 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post/office"
@@ -38,6 +40,8 @@ type world struct {
 	today time.Time // midnight
 	n     int
 	sent  []message
+
+	looked bool // at what the rule did
 }
 
 // event is a message of the last days and what was decided about it.
@@ -132,6 +136,9 @@ func Fill(ctx context.Context, d *desk.Desk, o *Town, clock *journal.SystemClock
 		return false, err
 	}
 	if err := d.Importance.Learn(ctx); err != nil {
+		return false, err
+	}
+	if _, err := d.Rules.Save(ctx, who, "", rules.Saving{Words: choirRule, Mode: sorting.On}); err != nil {
 		return false, err
 	}
 	events := w.recent()
@@ -303,6 +310,14 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.Syste
 			if m.from == climate { // which is always well
 				kind = inbox.ToBin
 			}
+			if m.from == ragna { // her letters are put away by a rule, the first of which is looked at all the same
+				if mine, err := w.backOnce(ctx, d, who); err != nil || !mine {
+					if err != nil {
+						return daily, err
+					}
+					continue
+				}
+			}
 			if _, err := d.Decisions.Decide(ctx, who, "", decide.Decision{Kind: kind, Conversations: []int64{id}, Seen: inbox.Inbox}); err != nil {
 				return daily, err
 			}
@@ -315,6 +330,25 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.Syste
 		}
 	}
 	return daily, nil
+}
+
+// choirRule is a rule of the reader's.
+const choirRule = "from ragna@skagvikchoir.example with “red folder”: archive"
+
+// backOnce takes back the first thing that the rule has done, so that it is the reader's to decide.
+func (w *world) backOnce(ctx context.Context, d *desk.Desk, who identity.Who) (back bool, err error) {
+	all, err := d.Rules.All(ctx, who)
+	if err != nil || w.looked {
+		return false, err
+	}
+	i := slices.IndexFunc(all, func(r rules.RuleView) bool { return r.Words == choirRule })
+	did, err := d.Rules.Did(ctx, who, all[i].ID, 0)
+	if err != nil || len(did) == 0 {
+		return false, err
+	}
+	w.looked = true
+	_, err = d.Journal.TakeBackStep(ctx, who, "", did[0].Entry)
+	return true, err
 }
 
 // oneMore is one more message of this morning.

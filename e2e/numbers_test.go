@@ -18,17 +18,33 @@ func TestNumbersOpenToWhatTheyCount(t *testing.T) {
 	p.reads("h1", "Week from Mon 16 Nov")
 	p.see("[data-testid=numbers][aria-busy=false]")
 	p.until("document.querySelectorAll('[data-testid=more] tbody a').length > 5")
-	p.reads("[data-testid=said]", "were decided")
-	numbers := p.MustEval(`() => [...document.querySelectorAll('[data-testid=more] tbody tr, [data-testid=hours] td')].map((e) => e.querySelector('a')).filter(Boolean)
-		.map((a) => [a.getAttribute('href'), a.textContent.trim()])`).Arr()
-	require.Greater(t, len(numbers), 20)
-	for _, n := range numbers {
-		to, count := n.Arr()[0].Str(), n.Arr()[1].Str()
-		p.MustEval("(to) => window.history.pushState(null, '', to)", to)
-		p.MustEval("() => window.dispatchEvent(new PopStateEvent('popstate'))")
-		p.until("location.href.endsWith(%q) && document.querySelector('[data-testid=counted]')?.textContent.endsWith(': ' + %q)", to, count)
-		p.see("[data-testid=counted-line]")
+	opens := func(of string) int {
+		t.Helper()
+		numbers := p.MustEval("(of) => [...document.querySelectorAll(of)].map((e) => e.querySelector('a')).filter(Boolean).map((a) => [a.getAttribute('href'), a.textContent.trim()])", of).Arr()
+		for _, n := range numbers {
+			to, count := n.Arr()[0].Str(), n.Arr()[1].Str()
+			p.MustEval("(to) => window.history.pushState(null, '', to)", to)
+			p.MustEval("() => window.dispatchEvent(new PopStateEvent('popstate'))")
+			p.until("location.href.endsWith(%q) && document.querySelector('[data-testid=counted]')?.textContent.endsWith(': ' + %q)", to, count)
+			p.see("[data-testid=counted-line]")
+		}
+		return len(numbers)
 	}
+	require.Greater(t, opens("[data-testid=more] tbody tr, [data-testid=hours] td"), 20)
+
+	p.visit("/numbers") // this week there is a plan that holds mail
+	p.reads("h1", "The week so far")
+	p.reads("[data-testid=held] p", "half came in within")
+	require.Greater(t, opens("[data-testid=held] li"), 1)
+	p.visit("/numbers")
+	p.reads("h1", "The week so far")
+	p.presses("button[role=radio]", "Year")
+	p.reads("h1", "The year so far")
+	p.reads("[data-testid=ruled] p", "Rules did something 5 times; 1 of it was taken back")
+	p.until("document.querySelectorAll('[data-testid=ruled] td a').length === 3")
+	require.Equal(t, 3, opens("[data-testid=ruled] td"))
+	p.visit("/numbers")
+	p.presses("button[role=radio]", "^Week")
 
 	p.visit("/numbers")
 	p.reads("h1", "The week so far")

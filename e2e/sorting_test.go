@@ -114,7 +114,7 @@ func TestRulesWithTheirProof(t *testing.T) {
 	p.write("from @smallmuseums.example: bin")
 	p.reads("[data-testid=quarrels]", "comes first and archives it")
 	p.press(input.Enter)
-	p.until("document.querySelectorAll('[data-rule]').length === 2")
+	p.until("document.querySelectorAll('[data-rule]').length === 3")
 	p.reads("[data-testid=rules]", "trying until")
 
 	p.does("New rule")
@@ -122,7 +122,7 @@ func TestRulesWithTheirProof(t *testing.T) {
 	p.write("from people: label seen by a rule")
 	p.does("On")
 	p.does("Save")
-	p.until("document.querySelectorAll('[data-rule]').length === 3")
+	p.until("document.querySelectorAll('[data-rule]').length === 4")
 	for _, clock := range []string{"11:42", "12:42", "13:42", "14:42"} {
 		p.does("Demo clock")
 		p.does("+ 1 hour")
@@ -329,7 +329,7 @@ func TestRulesAreOfferedByWhatOneDoes(t *testing.T) {
 	p.see("#rule-words")
 	p.until("document.querySelectorAll('[data-testid=proof] li').length > 0")
 	p.does("Save")
-	p.until("document.querySelectorAll('[data-rule]').length === 1 && document.querySelectorAll('[data-offer]').length === %d", before-1)
+	p.until("document.querySelectorAll('[data-rule]').length === 2 && document.querySelectorAll('[data-offer]').length === %d", before-1)
 }
 
 // A whole domain is put away for good with how many people that hits, and all that a list

@@ -31,7 +31,7 @@ export function Ruled({ data }: { data: FiguresView }) {
   return (
     <Panel
       name={sentences.rules}
-      testid="rules"
+      testid="ruled"
       file="rules"
       className="col-span-2 max-[760px]:col-span-1"
       says={said(rules, name)}
