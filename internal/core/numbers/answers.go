@@ -123,14 +123,17 @@ func Usual(taken []when.Instant) when.Instant {
 type Desktime struct {
 	from, until []when.Instant // of each working day
 	before      []when.Instant // how much had been worked before it
+	first       when.Instant   // when the first day began
+	begun       []int          // about how many working days had begun by each day: a change of the clock may make it one more
 }
 
 // DesktimeOf is that of the days in [from, to) by a week, without those that are off.
 func DesktimeOf(w when.Week, from, to int64, off func(day int64) bool) (d Desktime) {
 	loc := w.Location()
 	sum := when.Instant(0)
+	d.first = when.At(DateOf(from), 0, loc)
 	for day := from; day < to; day++ {
-		if off(day) {
+		if d.begun = append(d.begun, len(d.from)); off(day) {
 			continue
 		}
 		from, until := when.At(DateOf(day), w.Morning, loc), when.At(DateOf(day), w.Evening, loc)
@@ -142,7 +145,18 @@ func DesktimeOf(w when.Week, from, to int64, off func(day int64) bool) (d Deskti
 
 // worked is how much had been worked until then.
 func (d Desktime) worked(at when.Instant) when.Instant {
-	i, _ := slices.BinarySearch(d.from, at+1) // how many days had begun
+	i := len(d.from) // how many days had begun
+	if day := (at - d.first) / (24 * Hour); at < d.first {
+		return 0
+	} else if int(day) < len(d.begun) {
+		i = d.begun[day]
+	}
+	for i > 0 && d.from[i-1] > at {
+		i--
+	}
+	for i < len(d.from) && d.from[i] <= at {
+		i++
+	}
 	if i == 0 {
 		return 0
 	}

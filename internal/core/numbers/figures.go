@@ -38,14 +38,45 @@ func SpreadOf(values map[int]int) (s Spread) {
 	return s
 }
 
-// SpreadIn is the spread of values that ascend.
-func SpreadIn(values []int) Spread {
+// SpreadIn is the spread of values in whatever order, which it changes.
+func SpreadIn(values []int32) Spread {
 	n := len(values)
 	if n == 0 {
 		return Spread{}
 	}
-	at := func(tenths int) int { return values[(n*tenths+9)/10-1] }
+	at := func(tenths int) int { return int(nth(values, (n*tenths+9)/10-1)) }
 	return Spread{N: n, Tenth: at(1), Median: at(5), Ninety: at(9)}
+}
+
+// nth is the value that would be at place k if values were in order, which it changes: quickselect, which
+// takes a time that grows with their number, not with sorting them.
+func nth(values []int32, k int) int32 {
+	from, to := 0, len(values)-1
+	for from < to {
+		pivot := values[from+(to-from)/2]
+		i, j := from, to
+		for i <= j {
+			for values[i] < pivot {
+				i++
+			}
+			for values[j] > pivot {
+				j--
+			}
+			if i <= j {
+				values[i], values[j] = values[j], values[i]
+				i, j = i+1, j-1
+			}
+		}
+		switch {
+		case k <= j:
+			to = j
+		case k >= i:
+			from = i
+		default:
+			return values[k]
+		}
+	}
+	return values[k]
 }
 
 // Part is how much of something was of one sort.

@@ -117,6 +117,26 @@ func TestFromWhereItHadCome(t *testing.T) {
 	}
 }
 
+// However values are given, half of them are at most the median, and no smaller one does.
+func TestSpreads(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		values := rapid.SliceOfN(rapid.Int32Range(0, 40), 0, 60).Draw(t, "values")
+		by := map[int]int{}
+		for _, v := range values {
+			by[int(v)]++
+		}
+		want := Spread{N: len(values)}
+		for tenths, is := range map[int]*int{1: &want.Tenth, 5: &want.Median, 9: &want.Ninety} {
+			for v := 40; v >= 0; v-- { // the smallest that so many tenths of all are at most
+				if n := len(slices.DeleteFunc(slices.Clone(values), func(x int32) bool { return int(x) > v })); n > 0 && 10*n >= tenths*len(values) {
+					*is = v
+				}
+			}
+		}
+		require.Equal(t, []Spread{want, want}, []Spread{SpreadIn(values), SpreadOf(by)})
+	})
+}
+
 // What counts come to is what one would say who has all of them before them.
 func TestFiguresAgainstASlowReference(t *testing.T) {
 	kinds := []string{"archive", "bin", "send"}

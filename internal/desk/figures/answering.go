@@ -40,29 +40,22 @@ func (d *Desk) clockFor(t store.Tx, who identity.Who, from, to int64) (clock, er
 	return clock{numbers.DesktimeOf(who.Week, from-stillWaits-1, to+1, off)}, nil
 }
 
-// speeds gathers how fast answers were, in minutes.
+// speeds are how fast answers were, in minutes.
 type speeds struct {
-	wall, work []int
+	wall, work []int32
 	open       int
-}
-
-func (s *speeds) add(c clock, a numbers.Answer) {
-	if a.Answered == 0 {
-		s.open++
-		return
-	}
-	s.wall, s.work = append(s.wall, minutes(a.Took())), append(s.work, minutes(c.desk.Between(a.Asked, a.Answered)))
 }
 
 func minutes(d when.Instant) int { return int(d / 60_000) }
 
 func (s speeds) view() Speed {
-	slices.Sort(s.wall)
-	slices.Sort(s.work)
-	bars := func(of []int) []int {
+	bars := func(of []int32) []int {
 		out := make([]int, len(bounds)+1)
 		for _, m := range of {
-			i, _ := slices.BinarySearch(bounds[:], m)
+			i := 0
+			for i < len(bounds) && bounds[i] < int(m) {
+				i++
+			}
 			out[i]++
 		}
 		return out
@@ -71,20 +64,80 @@ func (s speeds) view() Speed {
 }
 
 func (s speeds) brief() Brief {
-	slices.Sort(s.wall)
-	slices.Sort(s.work)
 	return Brief{N: len(s.wall), Clock: numbers.SpreadIn(s.wall).Median, Work: numbers.SpreadIn(s.work).Median, Open: s.open}
 }
 
 // both is how fast each of two is.
 type both struct{ own, theirs speeds }
 
-func (b *both) add(c clock, a numbers.Answer) {
-	if a.Own {
-		b.own.add(c, a)
-	} else {
-		b.theirs.add(c, a)
+// of is that of the reader, or of others.
+func (b *both) of(own bool) *speeds {
+	if own {
+		return &b.own
 	}
+	return &b.theirs
+}
+
+// timed are answers with how long each took.
+type timed struct {
+	all        []counting.Answered
+	wall, work []int32 // minutes; of what was not answered 0
+}
+
+// time measures answers.
+func (c clock) time(all []counting.Answered) timed {
+	t := timed{all, make([]int32, len(all)), make([]int32, len(all))}
+	for i, a := range all {
+		if a.Answered > 0 {
+			t.wall[i], t.work[i] = int32(minutes(a.Took())), int32(minutes(c.desk.Between(a.Asked, a.Answered)))
+		}
+	}
+	return t
+}
+
+// speeds gathers them by bins, of which there are n; into says for each in which it is.
+func (t timed) speeds(n int, into func(counting.Answered) []int) []both {
+	type size struct{ own, theirs int }
+	sizes := make([]size, n)
+	sum := 0
+	for _, a := range t.all {
+		if a.Answered == 0 {
+			continue
+		}
+		for _, bin := range into(a) {
+			if sum++; a.Own {
+				sizes[bin].own++
+			} else {
+				sizes[bin].theirs++
+			}
+		}
+	}
+	all := make([]int32, 2*sum) // what each bin needs lies in one piece
+	cut := func(n int) (s speeds) {
+		s.wall, s.work, all = all[:0:n], all[n:n:2*n], all[2*n:]
+		return s
+	}
+	out := make([]both, n)
+	for i, s := range sizes {
+		out[i].own, out[i].theirs = cut(s.own), cut(s.theirs)
+	}
+	for i, a := range t.all {
+		for _, bin := range into(a) {
+			s := out[bin].of(a.Own)
+			if a.Answered == 0 {
+				s.open++
+				continue
+			}
+			s.wall, s.work = append(s.wall, t.wall[i]), append(s.work, t.work[i])
+		}
+	}
+	return out
+}
+
+// together is all of it in one bin.
+func (t timed) together() both {
+	one := []int{0}
+	return t.speeds(1, func(counting.Answered) []int { return one })[0]
 }
 
 // Answers gives how fast the reader answered and was answered from one date to another, and by person,
@@ -114,14 +167,8 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		if err != nil {
 			return err
 		}
-		all := within(known, a, b)
-		var is, was both
-		for _, x := range all {
-			is.add(c, x.Answer)
-		}
-		for _, x := range within(known, then, a) {
-			was.add(c, x.Answer)
-		}
+		all := c.time(known.within(a, b))
+		is, was := all.together(), c.time(known.within(then, a)).together()
 		v.Own, v.Theirs, v.OwnBefore, v.TheirsBefore = is.own.view(), is.theirs.view(), was.own.view(), was.theirs.view()
 		if v.Begun, v.Began, err = answers.Begun(who.Box, a, b); err != nil {
 			return err
@@ -129,104 +176,126 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		if v.Counting, err = answers.Unsettled(who.Box); err != nil {
 			return err
 		}
-		gathered, err := gather(t, who, by, all)
+		keys, into, err := gathering(t, who, by, known, all.all)
 		if err != nil {
 			return err
 		}
-		v.Rows, v.More, err = rowsOf(t, who, by, gathered, c)
+		v.Rows, v.More, err = rowsOf(t, who, by, keys, all.speeds(len(keys), into))
 		return err
 	})
 	return v, err
 }
 
-// heap is all that was gathered under a key.
-type heap struct {
-	key string
-	all []numbers.Answer
+// Speeds gives how fast the reader answered and was answered from one date to another.
+func (d *Desk) Speeds(ctx context.Context, who identity.Who, from, to string) (own, theirs Speed, err error) {
+	if err := may(who); err != nil {
+		return own, theirs, err
+	}
+	first, end, err := stretch(from, to)
+	if err != nil {
+		return own, theirs, err
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		c, err := d.clockFor(t, who, first, end)
+		if err != nil {
+			return err
+		}
+		a, b := instantOf(first, who.Week.Location()), instantOf(end, who.Week.Location())
+		known, err := d.ledger(t, who, a)
+		is := c.time(known.within(a, b)).together()
+		own, theirs = is.own.view(), is.theirs.view()
+		return err
+	})
+	return own, theirs, err
 }
 
-// gather gathers answers by a sort; what is of the numbers of people is of their mail addresses.
-func gather(t store.Tx, who identity.Who, by counting.Sort, all []counting.Answered) ([]heap, error) {
-	var keys map[int64][]string
-	var aliases map[string]string
-	var err error
-	switch by {
-	case counting.ByPerson:
-		aliases, err = counting.Answers(t).Aliases(who.Box)
-	case counting.ByProject, counting.ByLabel:
-		var ids []int64
-		for _, a := range all {
-			ids = append(ids, a.ConversationID)
-		}
-		slices.Sort(ids)
-		keys, err = counting.Answers(t).Keys(who.Box, by, slices.Compact(ids))
-	}
-	if err != nil {
-		return nil, err
-	}
+// gathering says by which keys answers are gathered by a sort, and under which of them each is; what is of
+// the numbers of people is of their mail addresses.
+func gathering(t store.Tx, who identity.Who, by counting.Sort, l ledger, all []counting.Answered) (keys []string, into func(counting.Answered) []int, err error) {
 	at := map[string]int{}
-	var out []heap
-	add := func(key string, a numbers.Answer) {
+	bin := func(key string) int {
 		i, ok := at[key]
 		if !ok {
-			i = len(out)
+			i = len(keys)
 			at[key] = i
-			out = append(out, heap{key: key})
+			keys = append(keys, key)
 		}
-		out[i].all = append(out[i].all, a)
+		return i
 	}
-	for _, a := range all {
-		switch by {
-		case counting.ByPerson:
-			add(cmp.Or(aliases[a.Address], a.Address), a.Answer)
-		case counting.ByDomain:
-			_, domain, _ := strings.Cut(a.Address, "@")
-			add(cmp.Or(domain, a.Address), a.Answer)
-		default:
-			for _, key := range keys[a.ConversationID] {
-				add(key, a.Answer)
+	if by == counting.ByProject || by == counting.ByLabel {
+		ids := make([]int64, len(all))
+		for i, a := range all {
+			ids[i] = a.ConversationID
+		}
+		slices.Sort(ids)
+		having, err := counting.Answers(t).Keys(who.Box, by, slices.Compact(ids))
+		bins := map[int64][]int{}
+		for key, ids := range having {
+			for _, id := range ids {
+				bins[id] = append(bins[id], bin(key))
 			}
 		}
+		return keys, func(a counting.Answered) []int { return bins[a.ConversationID] }, err
 	}
-	return out, nil
+	aliases := map[string]string{}
+	if by == counting.ByPerson {
+		if aliases, err = counting.Answers(t).Aliases(who.Box); err != nil {
+			return nil, nil, err
+		}
+	}
+	bins, put := make([]int, len(l.whom)), make([]bool, len(l.whom)) // by address
+	for _, a := range all {
+		if put[a.Who] {
+			continue
+		}
+		key := cmp.Or(aliases[a.Address], a.Address)
+		if by == counting.ByDomain {
+			_, domain, _ := strings.Cut(a.Address, "@")
+			key = cmp.Or(domain, a.Address)
+		}
+		bins[a.Who], put[a.Who] = bin(key), true
+	}
+	return keys, func(a counting.Answered) []int { return bins[a.Who : a.Who+1] }, nil
 }
 
-// rowsOf are the rows of what was gathered, those with most of it first.
-func rowsOf(t store.Tx, who identity.Who, by counting.Sort, gathered []heap, c clock) (rows []AnswersRow, more bool, err error) {
-	slices.SortFunc(gathered, func(a, b heap) int {
-		return cmp.Or(cmp.Compare(len(b.all), len(a.all)), cmp.Compare(a.key, b.key))
-	})
-	if more = len(gathered) > keysShown; more {
-		gathered = gathered[:keysShown]
+// rowsOf are the rows of what was gathered by keys, those with most of it first.
+func rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathered []both) (rows []AnswersRow, more bool, err error) {
+	order := make([]int, 0, len(keys))
+	size := make([]int, len(keys))
+	for i, b := range gathered {
+		if size[i] = len(b.own.wall) + len(b.theirs.wall) + b.own.open + b.theirs.open; size[i] > 0 {
+			order = append(order, i)
+		}
 	}
-	keys := make([]string, len(gathered))
-	for i, g := range gathered {
-		keys[i] = g.key
+	slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(size[b], size[a]), cmp.Compare(keys[a], keys[b])) })
+	if more = len(order) > keysShown; more {
+		order = order[:keysShown]
 	}
-	names, err := namesOf(t, who, by, keys)
+	shown := make([]string, len(order))
+	for i, k := range order {
+		shown[i] = keys[k]
+	}
+	names, err := namesOf(t, who, by, shown)
 	if err != nil {
 		return nil, false, err
 	}
 	rows = []AnswersRow{}
-	for _, g := range gathered {
-		b := g.speeds(c)
-		rows = append(rows, AnswersRow{Key: g.key, Name: cmp.Or(names[g.key], g.key), Own: b.own.brief(), Theirs: b.theirs.brief()})
+	for _, k := range order {
+		rows = append(rows, AnswersRow{Key: keys[k], Name: cmp.Or(names[keys[k]], keys[k]), Own: gathered[k].own.brief(), Theirs: gathered[k].theirs.brief()})
 	}
 	return rows, more, nil
-}
-
-func (h heap) speeds(c clock) (b both) {
-	for _, a := range h.all {
-		b.add(c, a)
-	}
-	return b
 }
 
 // namesOf says how keys are called.
 func namesOf(t store.Tx, who identity.Who, by counting.Sort, keys []string) (map[string]string, error) {
 	switch by {
 	case counting.ByPerson:
-		return store.Correspondents(t).Addresses(who.Box, keys)
+		known, err := counting.Answers(t).Correspondents(who.Box, keys)
+		out := map[string]string{}
+		for _, c := range known {
+			out[c.Address] = c.Name
+		}
+		return out, err
 	case counting.ByDomain:
 		out := map[string]string{}
 		for _, key := range keys {
@@ -320,6 +389,82 @@ func alongOf(t store.Tx, who identity.Who, address string) ([]string, error) {
 	return out, err
 }
 
+// folk are the rows of the table of people, by address.
+type folk struct {
+	rows []PersonRow
+	at   map[string]int
+}
+
+func (f *folk) row(address string) *PersonRow {
+	i, ok := f.at[address]
+	if !ok {
+		i = len(f.rows)
+		f.at[address] = i
+		f.rows = append(f.rows, PersonRow{Address: address})
+	}
+	return &f.rows[i]
+}
+
+// open notes what is open between the reader and others.
+func (f *folk) open(t store.Tx, who identity.Who, now when.Instant) error {
+	answers := counting.Answers(t)
+	aliases, err := answers.Aliases(who.Box)
+	if err != nil {
+		return err
+	}
+	earlier := func(at *when.Instant, t when.Instant) {
+		if t > 0 && (*at == 0 || t < *at) {
+			*at = t
+		}
+	}
+	mine, theirs, err := answers.Waiting(who.Box, now-stillWaits*24*numbers.Hour)
+	if err != nil {
+		return err
+	}
+	for _, a := range mine {
+		r := f.row(cmp.Or(aliases[a.Address], a.Address))
+		r.WaitForMe += a.N
+		earlier(&r.WaitForMeSince, a.Since)
+	}
+	for _, a := range theirs {
+		f.row(cmp.Or(aliases[a.Address], a.Address)).Unanswered += a.N
+	}
+	pending, err := answers.Pending(who.Box)
+	for _, p := range pending {
+		if p.Person == "" {
+			continue
+		}
+		r := f.row(cmp.Or(aliases[p.Person], p.Person))
+		r.Name = cmp.Or(r.Name, p.PersonName)
+		r.Moved += p.Moved
+		if p.DueAt > 0 {
+			r.Dated++
+		}
+		if p.WaitsSince > 0 {
+			r.Theirs.Owed++
+			earlier(&r.WaitForThemSince, p.WaitsSince)
+		} else {
+			r.Own.Owed++
+			earlier(&r.WaitForMeSince, p.Made)
+		}
+	}
+	return err
+}
+
+// known notes how people are called, and what went to and fro with them.
+func (f *folk) known(t store.Tx, who identity.Who) error {
+	addresses := make([]string, len(f.rows))
+	for i, r := range f.rows {
+		addresses[i] = r.Address
+	}
+	known, err := counting.Answers(t).Correspondents(who.Box, addresses)
+	for _, k := range known {
+		r := f.row(k.Address)
+		r.Name, r.Received, r.Sent, r.Last = cmp.Or(k.Name, r.Name), k.Received, k.Sent, max(k.LastAt, k.AnsweredAt)
+	}
+	return err
+}
+
 // People gives everybody with whom the reader has exchanged anything within a year, or with whom something
 // is open.
 func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err error) {
@@ -328,97 +473,74 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 	}
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := numbers.WallOf(now, loc).Day()
-	v.Rows = []PersonRow{}
+	f := folk{rows: []PersonRow{}, at: map[string]int{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		c, err := d.clockFor(t, who, today-peopleYears, today+1)
 		if err != nil {
 			return err
 		}
-		answers := counting.Answers(t)
 		from := instantOf(today-peopleYears, loc)
-		all, err := d.ledger(t, who, from)
+		l, err := d.ledger(t, who, from)
 		if err != nil {
 			return err
 		}
-		gathered, err := gather(t, who, counting.ByPerson, within(all, from, now+1))
+		all := c.time(l.within(from, now+1))
+		keys, into, err := gathering(t, who, counting.ByPerson, l, all.all)
 		if err != nil {
 			return err
 		}
-		at := map[string]int{}
-		row := func(address string) *PersonRow {
-			i, ok := at[address]
-			if !ok {
-				i = len(v.Rows)
-				at[address] = i
-				v.Rows = append(v.Rows, PersonRow{Address: address})
-			}
-			return &v.Rows[i]
-		}
-		for _, g := range gathered {
-			b := g.speeds(c)
-			r := row(g.key)
+		for i, b := range all.speeds(len(keys), into) {
+			r := f.row(keys[i])
 			r.Own, r.Theirs = b.own.brief(), b.theirs.brief()
 		}
-		aliases, err := answers.Aliases(who.Box)
-		if err != nil {
+		if err := f.open(t, who, now); err != nil {
 			return err
 		}
-		earlier := func(at *when.Instant, t when.Instant) {
-			if t > 0 && (*at == 0 || t < *at) {
-				*at = t
-			}
-		}
-		mine, theirs, err := answers.Waiting(who.Box, now-stillWaits*24*numbers.Hour)
-		if err != nil {
+		if err := f.known(t, who); err != nil {
 			return err
 		}
-		for _, a := range mine {
-			r := row(cmp.Or(aliases[a.Address], a.Address))
-			r.WaitForMe++
-			earlier(&r.WaitForMeSince, a.Asked)
-		}
-		for _, a := range theirs {
-			r := row(cmp.Or(aliases[a.Address], a.Address))
-			r.Unanswered++
-		}
-		open, err := answers.About(who.Box)
-		if err != nil {
-			return err
-		}
-		for _, f := range open {
-			r := row(cmp.Or(aliases[f.With.Address], f.With.Address))
-			r.Name = cmp.Or(r.Name, f.With.Name)
-			r.Moved += f.Moved
-			if !f.Due.IsZero() {
-				r.Dated++
-			}
-			if f.Waiting() {
-				r.Theirs.Owed++
-				earlier(&r.WaitForThemSince, f.Waits.Since)
-			} else {
-				r.Own.Owed++
-				earlier(&r.WaitForMeSince, f.Made)
-			}
-		}
-		addresses := make([]string, 0, len(v.Rows))
-		for _, r := range v.Rows {
-			addresses = append(addresses, r.Address)
-		}
-		known, err := answers.Correspondents(who.Box, addresses)
-		for _, k := range known {
-			r := row(k.Address)
-			r.Name, r.Received, r.Sent, r.Last = cmp.Or(k.Name, r.Name), k.Received, k.Sent, max(k.LastAt, k.AnsweredAt)
-		}
-		if err != nil {
-			return err
-		}
-		v.Counting, err = answers.Unsettled(who.Box)
+		v.Counting, err = counting.Answers(t).Unsettled(who.Box)
 		return err
 	})
+	v.Rows = f.rows
 	slices.SortFunc(v.Rows, func(a, b PersonRow) int {
 		return cmp.Or(cmp.Compare(b.Last, a.Last), cmp.Compare(a.Address, b.Address))
 	})
 	return v, err
+}
+
+// Longest gives who waits longest for the reader, and for whom the reader waits longest; nil is nobody.
+func (d *Desk) Longest(ctx context.Context, who identity.Who) (mine, theirs *PersonRow, err error) {
+	if err := may(who); err != nil {
+		return nil, nil, err
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		all, two := folk{at: map[string]int{}}, folk{at: map[string]int{}}
+		if err := all.open(t, who, d.Journal.Now()); err != nil {
+			return err
+		}
+		for _, p := range all.rows {
+			if p.WaitForMeSince > 0 && (mine == nil || p.WaitForMeSince < mine.WaitForMeSince) {
+				mine = &p
+			}
+			if p.WaitForThemSince > 0 && (theirs == nil || p.WaitForThemSince < theirs.WaitForThemSince) {
+				theirs = &p
+			}
+		}
+		for _, p := range []*PersonRow{mine, theirs} {
+			if p != nil {
+				*two.row(p.Address) = *p
+			}
+		}
+		err := two.known(t, who)
+		for _, p := range []**PersonRow{&mine, &theirs} {
+			if *p != nil {
+				*p = two.row((*p).Address)
+			}
+		}
+		return err
+	})
+	return mine, theirs, err
 }
 
 // settleAtOnce is of how many conversations answers are made anew in one go, and settleRest how long is

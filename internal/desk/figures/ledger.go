@@ -24,16 +24,17 @@ type ledger struct {
 	from when.Instant // since when they are known
 	used time.Time
 	rows []counting.Answered // in order; never changed
+	whom []string            // the addresses of rows, each once
 }
 
 // forgotten is how long after it was looked at a ledger is kept up to date, and kept.
 const forgotten = 10 * time.Minute
 
 // ledger gives the answers of a box from an instant on, in order, and perhaps earlier ones.
-func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) ([]counting.Answered, error) {
+func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) (l ledger, err error) {
 	rev, err := counting.Answers(t).Rev(who.Box)
 	if err != nil {
-		return nil, err
+		return l, err
 	}
 	d.kept.mu.Lock()
 	l, ok := d.kept.of[who.Box]
@@ -43,8 +44,8 @@ func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) ([]counti
 			from = min(from, l.from)
 		}
 		l = ledger{rev: rev, from: from}
-		if l.rows, err = counting.Answers(t).Since(who.Box, from); err != nil {
-			return nil, err
+		if l.rows, l.whom, err = counting.Answers(t).Since(who.Box, from); err != nil {
+			return l, err
 		}
 	}
 	l.used = time.Now()
@@ -59,7 +60,7 @@ func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) ([]counti
 		}
 	}
 	d.kept.of[who.Box] = l
-	return l.rows, nil
+	return l, nil
 }
 
 // refresh reads anew what is looked at and has changed, before it is asked for.
@@ -90,11 +91,11 @@ func (d *Desk) refresh(ctx context.Context) error {
 	return nil
 }
 
-// within are those of answers in order that are in [from, to).
-func within(all []counting.Answered, from, to when.Instant) []counting.Answered {
+// within are those of the answers that are in [from, to), in order.
+func (l ledger) within(from, to when.Instant) []counting.Answered {
 	at := func(t when.Instant) int {
-		i, _ := slices.BinarySearchFunc(all, t, func(a counting.Answered, t when.Instant) int { return int(a.At() - t) })
+		i, _ := slices.BinarySearchFunc(l.rows, t, func(a counting.Answered, t when.Instant) int { return int(a.At() - t) })
 		return i
 	}
-	return all[at(from):at(to)]
+	return l.rows[at(from):at(to)]
 }

@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"ebbe/internal/core/delivery"
-	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/sorting"
@@ -83,22 +82,11 @@ func (d *Desk) Week(ctx context.Context, who identity.Who) (v ReviewView, err er
 		return v, err
 	}
 	v.Is, v.Before, v.Known, v.Zeros = week.Is, week.Before, week.Known, week.Zeros
-	answers, err := d.Figures.Answers(ctx, who, v.From, v.To, counting.ByPerson)
-	if err != nil {
+	if v.Own, v.Theirs, err = d.Figures.Speeds(ctx, who, v.From, v.To); err != nil {
 		return v, err
 	}
-	v.Own, v.Theirs = answers.Own, answers.Theirs
-	people, err := d.Figures.People(ctx, who)
-	if err != nil {
+	if v.Mine, v.ForThem, err = d.Figures.Longest(ctx, who); err != nil {
 		return v, err
-	}
-	for _, p := range people.Rows {
-		if p.WaitForMeSince > 0 && (v.Mine == nil || p.WaitForMeSince < v.Mine.WaitForMeSince) {
-			v.Mine = &p
-		}
-		if p.WaitForThemSince > 0 && (v.ForThem == nil || p.WaitForThemSince < v.ForThem.WaitForThemSince) {
-			v.ForThem = &p
-		}
 	}
 	ahead, err := d.Figures.Ahead(ctx, who, nil)
 	if err != nil {
@@ -226,7 +214,7 @@ func (d *Desk) offers(ctx context.Context, who identity.Who) ([]numbers.Advice, 
 		if refused, err = r.Refused(who.Box, who.Person); err != nil {
 			return err
 		}
-		open, err := counting.Answers(t).Open(who.Box)
+		open, err := counting.Answers(t).Pending(who.Box)
 		if err != nil {
 			return err
 		}
@@ -251,23 +239,23 @@ func (d *Desk) offers(ctx context.Context, who identity.Who) ([]numbers.Advice, 
 }
 
 // awaited is how those whom the reader waited for keep to days.
-func awaited(all []followup.FollowUp) (out []numbers.Awaited) {
+func awaited(all []counting.Wait) (out []numbers.Awaited) {
 	at := map[string]int{}
-	for _, f := range all {
-		if f.With.Address == "" || f.Waits.Since == 0 && f.Waits.Ended == 0 {
+	for _, w := range all {
+		if w.Person == "" || w.Since == 0 && w.Ended == 0 {
 			continue
 		}
-		i, ok := at[f.With.Address]
+		i, ok := at[w.Person]
 		if !ok {
 			i = len(out)
-			at[f.With.Address] = i
-			out = append(out, numbers.Awaited{Address: f.With.Address, Name: f.With.Short()})
+			at[w.Person] = i
+			out = append(out, numbers.Awaited{Address: w.Person, Name: w.PersonName})
 		}
 		switch {
-		case f.Open() && f.Waiting():
-			out[i].Open = append(out[i].Open, f.UID)
-		case f.Waits.Ended > 0:
-			if out[i].Waits++; f.Waits.Asked > 0 || f.Waits.Ended-f.Waits.Was > longWait {
+		case w.Open && w.Since > 0:
+			out[i].Open = append(out[i].Open, w.UID)
+		case w.Ended > 0:
+			if out[i].Waits++; w.Asked > 0 || w.Ended-w.Was > longWait {
 				out[i].Late++
 			}
 		}

@@ -5,10 +5,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"gorm.io/gorm"
 
-	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
@@ -29,6 +30,7 @@ const ofConversation = 2000
 type Answered struct {
 	ConversationID int64 `json:"c"`
 	numbers.Answer `gorm:"embedded"`
+	Who            int32 `json:"-" gorm:"-"` // of Since: the place of its address among all
 }
 
 // opening is a row of when a conversation began, and by whom.
@@ -131,7 +133,7 @@ func (t Answers) of(box int64, conversations []int64) (answers []Answered, openi
 	for _, id := range conversations {
 		all, began, since, known := numbers.Answers(written[id])
 		for _, a := range all {
-			answers = append(answers, Answered{id, a})
+			answers = append(answers, Answered{ConversationID: id, Answer: a})
 		}
 		if known {
 			openings = append(openings, opening{id, box, since, began})
@@ -185,46 +187,72 @@ func (t Answers) Rev(box int64) (rev int64, err error) {
 	return rev, err
 }
 
-// Since gives all answers of a box from an instant on, and what waits for one, in order (numbers.Answer.At).
-func (t Answers) Since(box int64, from when.Instant) (out []Answered, err error) {
+// Since gives all answers of a box from an instant on, and what waits for one, in order (numbers.Answer.At),
+// and the addresses of all of them, each once.
+func (t Answers) Since(box int64, from when.Instant) (out []Answered, addresses []string, err error) {
 	rows, err := t.db().Raw("SELECT conversation_id, address, own, asked, answered FROM answers WHERE box_id = ? AND at >= ? ORDER BY at", box, from).Rows()
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	defer rows.Close()
-	known := map[string]string{} // an address is kept once
+	known := map[string]int32{}
 	for rows.Next() {
 		var a Answered
 		var address sql.RawBytes
 		if err := rows.Scan(&a.ConversationID, &address, &a.Own, &a.Asked, &a.Answered); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
-		if a.Address = known[string(address)]; a.Address == "" {
-			a.Address = string(address)
-			known[a.Address] = a.Address
+		who, ok := known[string(address)]
+		if !ok {
+			who = int32(len(addresses))
+			addresses = append(addresses, string(address))
+			known[addresses[who]] = who
 		}
+		a.Address, a.Who = addresses[who], who
 		out = append(out, a)
 	}
-	return out, rows.Err()
+	return out, addresses, rows.Err()
 }
 
-// Keys gives by conversation the keys of a sort that is of conversations: projects, or labels.
-func (t Answers) Keys(box int64, by Sort, conversations []int64) (map[int64][]string, error) {
-	raw, _ := json.Marshal(conversations) // numbers always can be
-	q := "SELECT l.conversation_id id, CAST(l.label_id AS TEXT) k FROM json_each(@ids) j CROSS JOIN conversation_labels l ON l.conversation_id = j.value"
+// near is how far apart conversations are that are asked for together, also those between them.
+const near = 32
+
+// Keys gives by the keys of a sort that is of conversations, projects or labels, which of these have it, and
+// perhaps others; they are in order.
+func (t Answers) Keys(box int64, by Sort, conversations []int64) (map[string][]int64, error) {
+	var runs [][2]int64
+	for _, id := range conversations {
+		if n := len(runs); n > 0 && id-runs[n-1][1] <= near {
+			runs[n-1][1] = id
+		} else {
+			runs = append(runs, [2]int64{id, id})
+		}
+	}
+	raw, _ := json.Marshal(append([][2]int64{}, runs...)) // numbers always can be
+	q := "SELECT CAST(l.label_id AS TEXT) k, json_group_array(l.conversation_id) ids FROM json_each(@ids) j CROSS JOIN conversation_labels l ON l.conversation_id BETWEEN j.value->>0 AND j.value->>1 GROUP BY l.label_id"
 	if by == ByProject {
-		q = "SELECT DISTINCT conversation_id id, project k FROM follow_ups WHERE box_id = @box AND project <> '' AND conversation_id > 0"
+		q = "SELECT project k, json_group_array(DISTINCT conversation_id) ids FROM follow_ups WHERE box_id = @box AND project <> '' AND conversation_id > 0 GROUP BY project"
 	}
 	var rows []struct {
-		ID int64
-		K  string
+		K   string
+		IDs string
 	}
-	err := t.db().Raw(q, map[string]any{"box": box, "ids": string(raw)}).Scan(&rows).Error
-	out := map[int64][]string{}
+	if err := t.db().Raw(q, map[string]any{"box": box, "ids": string(raw)}).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[string][]int64{}
 	for _, r := range rows {
-		out[r.ID] = append(out[r.ID], r.K)
+		var ids []int64
+		for id := range strings.SplitSeq(strings.Trim(r.IDs, "[]"), ",") {
+			n, err := strconv.ParseInt(id, 10, 64)
+			if err != nil {
+				return nil, err
+			}
+			ids = append(ids, n)
+		}
+		out[r.K] = ids
 	}
-	return out, err
+	return out, nil
 }
 
 // Begun says of how many conversations between people that began in [from, to) there are, and how many of
@@ -287,18 +315,25 @@ func (t Answers) Lines(box int64, o Opened, n int) (out []OpenedLine, err error)
 	return out, err
 }
 
-// Waiting gives what waits for an answer by the reader in conversations that lie before them, or are to
-// come back, and what they wait for since then.
-func (t Answers) Waiting(box int64, since when.Instant) (mine, theirs []Answered, err error) {
+// Unanswered is how much of somebody's waits for an answer, or how much they have not answered.
+type Unanswered struct {
+	Address string
+	N       int
+	Since   when.Instant // the oldest of it
+}
+
+// Waiting gives by address what waits for an answer by the reader in conversations that lie before them, or
+// are to come back, and what they wait for since then.
+func (t Answers) Waiting(box int64, since when.Instant) (mine, theirs []Unanswered, err error) {
 	for _, q := range []struct {
 		own bool
-		out *[]Answered
+		out *[]Unanswered
 	}{{true, &mine}, {false, &theirs}} {
-		text := "SELECT a.conversation_id, a.address, a.own, a.asked, a.answered FROM answers a CROSS JOIN conversations c ON c.id = a.conversation_id WHERE a.box_id = ? AND a.at >= ? AND a.own = ? AND a.answered = 0"
+		text := "SELECT a.address, COUNT(*) n, MIN(a.asked) since FROM answers a CROSS JOIN conversations c ON c.id = a.conversation_id WHERE a.box_id = ? AND a.own = ? AND a.at >= ? AND a.answered = 0"
 		if q.own {
 			text += " AND c.place IN ('inbox', 'snoozed')"
 		}
-		if err := t.db().Raw(text, box, since, q.own).Scan(q.out).Error; err != nil {
+		if err := t.db().Raw(text+" GROUP BY a.address", box, q.own, since).Scan(q.out).Error; err != nil {
 			return nil, nil, err
 		}
 	}
@@ -357,28 +392,40 @@ func (t Answers) differences(box int64) (n int, err error) {
 	}
 }
 
-// Open gives all open follow-ups of a box.
-func (t Answers) Open(box int64) ([]followup.FollowUp, error) {
-	var rows []store.FollowUp
-	err := t.db().Where("box_id = ? AND open", box).Find(&rows).Error
-	out := make([]followup.FollowUp, len(rows))
-	for i, r := range rows {
-		out[i] = r.Data
-	}
-	return out, err
+// Pending is an open follow-up, as far as it says how one stands with somebody.
+type Pending struct {
+	UID        string
+	Title      string
+	Person     string // whom it concerns: an address; "": nobody
+	PersonName string
+	DueAt      when.Instant
+	WaitsSince when.Instant // it waits for them; 0: it does not
+	Made       when.Instant
+	Moved      int // how often it was put off
 }
 
-// About gives the open follow-ups of a box that concern somebody.
-func (t Answers) About(box int64) ([]followup.FollowUp, error) {
-	open, err := t.Open(box)
-	return slices.DeleteFunc(open, func(f followup.FollowUp) bool { return f.With.Address == "" }), err
+// Pending gives all open follow-ups of a box.
+func (t Answers) Pending(box int64) (out []Pending, err error) {
+	err = t.db().Raw("SELECT uid, data->>'title' title, COALESCE(data->>'$.with.address', '') person, COALESCE(data->>'$.with.name', '') person_name, due_at, waits_since, data->>'made' made, COALESCE(data->>'moved', 0) moved FROM follow_ups WHERE box_id = ? AND open", box).Scan(&out).Error
+	return out, err
 }
 
 // Correspondents is what has gone back and forth with addresses.
 func (t Answers) Correspondents(box int64, addresses []string) (out []store.Correspondent, err error) {
 	raw, _ := json.Marshal(addresses) // texts always can be
-	err = t.db().Raw("SELECT c.* FROM json_each(?) j CROSS JOIN correspondents c ON c.box_id = ? AND c.address = j.value", string(raw), box).Scan(&out).Error
-	return out, err
+	rows, err := t.db().Raw("SELECT c.address, c.name, c.received, c.sent, c.last_at, c.answered_at FROM json_each(?) j CROSS JOIN correspondents c ON c.box_id = ? AND c.address = j.value", string(raw), box).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var c store.Correspondent
+		if err := rows.Scan(&c.Address, &c.Name, &c.Received, &c.Sent, &c.LastAt, &c.AnsweredAt); err != nil {
+			return nil, err
+		}
+		out = append(out, c)
+	}
+	return out, rows.Err()
 }
 
 // Aliases gives for each address that stands for a number the mail address of whoever has it, where that

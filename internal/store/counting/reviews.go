@@ -5,7 +5,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
@@ -57,19 +56,24 @@ func (t Reviews) SnoozedOften(box int64, n int) (out []Often, err error) {
 	return out, err
 }
 
-// Waits gives the follow-ups of a box whose waiting for somebody ended since then, n at most.
-func (t Reviews) Waits(box int64, since when.Instant, n int) ([]followup.FollowUp, error) {
-	var rows []store.FollowUp
-	err := t.db().Raw("SELECT * FROM follow_ups WHERE box_id = ? AND finished >= ? AND person <> '' ORDER BY finished DESC LIMIT ?", box, since, n).Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
-	open, err := Answers(t).About(box)
-	var out []followup.FollowUp
-	for _, r := range rows {
-		out = append(out, r.Data)
-	}
-	return append(out, open...), err
+// Wait is that the reader waits for somebody, or waited.
+type Wait struct {
+	UID        string
+	Person     string // an address
+	PersonName string
+	Open       bool
+	Since      when.Instant // 0: no longer
+	Was        when.Instant // since when, of a wait that ended
+	Ended      when.Instant // 0: it did not, or nobody was waited for
+	Asked      int          // how often they were asked again
+}
+
+// Waits gives those of a box that still are, and n at most of the follow-ups that were finished since then.
+func (t Reviews) Waits(box int64, since when.Instant, n int) (out []Wait, err error) {
+	const of = "SELECT uid, COALESCE(data->>'$.with.address', '') person, person_name, open, COALESCE(data->>'$.waits.since', 0) since, COALESCE(data->>'$.waits.was', 0) was, COALESCE(data->>'$.waits.ended', 0) ended, COALESCE(data->>'$.waits.asked', 0) asked FROM follow_ups"
+	err = t.db().Raw("SELECT * FROM ("+of+" WHERE (box_id, uid) IN (SELECT box_id, uid FROM follow_ups WHERE box_id = @box AND NOT open AND finished >= @since AND person <> '' ORDER BY finished DESC LIMIT @n)) UNION ALL "+of+" WHERE box_id = @box AND open AND person <> ''",
+		map[string]any{"box": box, "since": since, "n": n}).Scan(&out).Error
+	return out, err
 }
 
 // Delivered gives by the minute of the day at which rounds came in [from, to) on how many days they brought

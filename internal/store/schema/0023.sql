@@ -47,3 +47,11 @@ INSERT INTO month_tallies(box_id, month, measure, detail, actor, n)
 DROP TABLE counted_before;
 
 DROP TABLE besides_before;
+
+-- What was not answered is asked for by itself.
+CREATE INDEX answer_open ON answers(box_id, own, at, address, asked) WHERE answered = 0;
+
+-- The labels of a conversation are told by an index alone.
+DROP INDEX idx_conversation_labels_conversation_id;
+
+CREATE INDEX conversation_label ON conversation_labels(conversation_id, label_id);
