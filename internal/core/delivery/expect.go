@@ -54,7 +54,7 @@ func (a Arrived) Weeks(now when.Instant, loc *time.Location) (n int) {
 
 // Expect says how many messages of the stream will arrive from the instant
 // from until to, seen from now: as many as in the same hours of the weeks
-// before, the last of which weigh most. Its range is one as usual; Ahead fits it to
+// before, the last of which weigh most, at the level of the last seven days if that has changed. Its range is one as usual; Ahead fits it to
 // how past ones did.
 func (a Arrived) Expect(stream Stream, from, to, now when.Instant, loc *time.Location) Expected {
 	e, deviation := a.expect(stream, from, to, now, loc)
@@ -77,8 +77,9 @@ func (a Arrived) expect(stream Stream, from, to, now when.Instant, loc *time.Loc
 	}
 	var sum, weights, squares float64
 	weight := 1.0
+	level := a.level(stream, e.Weeks, now, loc)
 	for k := max(back, 1); k < max(back, 1)+e.Weeks; k++ {
-		n := float64(between(a[stream], from.WeeksBefore(k, loc), to.WeeksBefore(k, loc)))
+		n := level * float64(between(a[stream], from.WeeksBefore(k, loc), to.WeeksBefore(k, loc)))
 		sum, squares, weights = sum+weight*n, squares+weight*n*n, weights+weight
 		weight *= fading
 	}
@@ -86,6 +87,38 @@ func (a Arrived) expect(stream Stream, from, to, now when.Instant, loc *time.Loc
 	scatter := max(squares/weights-e.Mean*e.Mean, 0) * float64(e.Weeks) / float64(e.Weeks-1)
 	chance := e.Mean // what falls by chance alone scatters by its mean (Poisson)
 	return e, math.Sqrt((scatter+chance)/2 + chance/weights)
+}
+
+// changed is by how much, and by how many standard deviations, the mail of a week has to differ from what
+// the weeks before it had been for it to be no chance: since then there is more of it, or less.
+const (
+	changed  = 0.3
+	noChance = 2
+)
+
+// level is how much mail there is now against the weeks that expectations are made of; 1 unless the last
+// seven days were so different that it has changed, as in holidays, or with a new office.
+func (a Arrived) level(stream Stream, weeks int, now when.Instant, loc *time.Location) float64 {
+	var last, before, all, weights float64
+	weight := 1.0
+	for k := 1; k <= weeks; k++ {
+		n := float64(between(a[stream], now.WeeksBefore(k, loc), now.WeeksBefore(k-1, loc)))
+		if k == 1 {
+			last = n
+		} else {
+			before += weight * n
+		}
+		all, weights = all+weight*n, weights+weight
+		weight *= fading
+	}
+	if weights <= 1 {
+		return 1
+	}
+	usual := before / (weights - 1)
+	if off := math.Abs(last - usual); off <= changed*usual || off <= noChance*math.Sqrt(max(usual, 1)) {
+		return 1
+	}
+	return last / max(all/weights, 1)
 }
 
 // Record is how the ranges of past deliveries did, each as it would have been said when

@@ -132,3 +132,38 @@ func TestRangesHoldAsOftenAsIsSaid(t *testing.T) {
 	}
 	require.Zero(t, s.Tried(Arrived{}, end, oslo))
 }
+
+// When there is much less mail since a week, or much more, that is what is expected; a week that is somewhat
+// busier than others changes nothing.
+func TestALevelThatHasChanged(t *testing.T) {
+	oslo := zone(t, "Europe/Oslo")
+	now := at(oslo, "2026-11-24T00:00") // a Tuesday
+	daily := func(of ...int) (times []when.Instant) {
+		for k := len(of); k >= 1; k-- { // the last of them is the last week
+			for d := range 7 {
+				for i := range of[len(of)-k] {
+					times = append(times, now.WeeksBefore(k, oslo)+when.Instant(d)*day+when.Instant(9*60+i)*minuteLong)
+				}
+			}
+		}
+		return times
+	}
+	for name, c := range map[string]struct {
+		of   []int
+		want float64
+	}{
+		"as ever":                  {[]int{30, 30, 30, 30, 30, 30, 30, 30}, 30},
+		"somewhat busier":          {[]int{30, 30, 30, 30, 30, 30, 30, 36}, 31.4},
+		"holidays":                 {[]int{30, 30, 30, 30, 30, 30, 30, 8}, 8},
+		"holidays for three weeks": {[]int{30, 30, 30, 30, 30, 8, 8, 8}, 8},
+		"a new office":             {[]int{10, 10, 10, 10, 10, 10, 10, 40}, 40},
+		"as before them":           {[]int{30, 30, 30, 30, 30, 8, 8, 30}, 30},
+		"few, and twice as many":   {[]int{1, 1, 1, 1, 1, 1, 1, 2}, 2},
+		"two weeks are known":      {[]int{30, 8}, 8},
+	} {
+		e := Arrived{StreamPeople: daily(c.of...)}.Expect(StreamPeople, now, now+day, now, oslo)
+		assert.InDelta(t, c.want, e.Mean, 0.7, name)
+		assert.LessOrEqual(t, e.Low, e.Mean, name)
+		assert.GreaterOrEqual(t, e.High+0.5, e.Mean, name)
+	}
+}

@@ -213,9 +213,17 @@ func Prove(p Past, now when.Instant) (out Proofs) {
 		}
 	}
 	for i, of := range []*Proof{&out.Zero, &out.Mail, &out.Load} {
-		*of = Proof{len(ours[i]), middle(ours[i]), middle(plain[i])}
+		*of = Proof{len(ours[i]), mean(ours[i]), mean(plain[i])}
 	}
 	return out
+}
+
+// mean is 0 of none.
+func mean(all []float64) (m float64) {
+	for _, n := range all {
+		m += n / float64(len(all))
+	}
+	return m
 }
 
 // middle is the median; 0 of none.

@@ -16,7 +16,7 @@ type Miss struct {
 }
 
 // Proof is how far a forecast was off, beside one that says of each day what was a week before: the
-// medians of the differences.
+// means of the differences.
 type Proof struct {
 	Days  int     `json:"days"` // that could be compared
 	Ours  float64 `json:"ours"`

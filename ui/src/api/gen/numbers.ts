@@ -165,7 +165,7 @@ export interface Miss {
 }
 /**
  * Proof is how far a forecast was off, beside one that says of each day what was a week before: the
- * medians of the differences.
+ * means of the differences.
  */
 export interface Proof {
   days: number /* int */; // that could be compared

@@ -228,6 +228,8 @@ function DaysOff({ days, toggle }: { days: AheadDay[]; toggle: (date: string) =>
   )
 }
 
+const enough = 10 // days, below which a difference says nothing
+
 /** How far what was foreseen in the morning was off, beside what a week before would have said. */
 function Proved({ data }: { data: AheadView }) {
   const { zero, mail, load } = data.proofs
@@ -238,14 +240,15 @@ function Proved({ data }: { data: AheadView }) {
     { name: sentences.finishedWork, of: load, say: (n) => minutes(Math.round(n)) },
   ]
   const rows = all.filter((r) => r.of.days > 0)
-  const nearer = rows.filter((r) => r.of.ours <= r.of.plain).length
+  const known = rows.filter((r) => r.of.days >= enough)
+  const nearer = known.filter((r) => r.of.ours < r.of.plain).length
   return (
     <Panel
       name={sentences.wasItTrue}
       testid="proved"
       className="col-span-full"
       file="forecasts"
-      says={rows.length ? sentences.nearer(nearer, rows.length) : sentences.tooLittle}
+      says={known.length ? sentences.nearer(nearer, known.length) : sentences.tooFewMornings}
     >
       {rows.length > 0 && (
         <table className="w-full max-w-2xl border-collapse text-[12.5px]" aria-label={sentences.wasItTrue}>
@@ -267,12 +270,20 @@ function Proved({ data }: { data: AheadView }) {
                 <th scope="row" className="py-1 text-left font-normal">
                   {r.name}
                 </th>
-                <td className={cx('pl-3 text-right tabular-nums', r.of.ours <= r.of.plain && 'font-[650]')}>
-                  {r.say(r.of.ours)}
-                </td>
-                <td className={cx('pl-3 text-right tabular-nums', r.of.plain < r.of.ours && 'font-[650]')}>
-                  {r.say(r.of.plain)}
-                </td>
+                {r.of.days < enough ? (
+                  <td colSpan={2} className="pl-3 text-right text-ink-500">
+                    {sentences.tooFewDays}
+                  </td>
+                ) : (
+                  <>
+                    <td className={cx('pl-3 text-right tabular-nums', r.of.ours < r.of.plain && 'font-[650]')}>
+                      {r.say(r.of.ours)}
+                    </td>
+                    <td className={cx('pl-3 text-right tabular-nums', r.of.plain < r.of.ours && 'font-[650]')}>
+                      {r.say(r.of.plain)}
+                    </td>
+                  </>
+                )}
                 <td className="pl-3 text-right tabular-nums">{r.of.days}</td>
               </tr>
             ))}

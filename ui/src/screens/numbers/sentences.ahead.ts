@@ -48,8 +48,10 @@ export const looking = {
       : n === 0
         ? 'What would have been foreseen each morning of eight weeks was no nearer to what happened than the week before would have said.'
         : `What would have been foreseen each morning of eight weeks was nearer to what happened than the week before in ${n} of ${of}.`,
+  tooFewMornings: 'There were too few mornings on which anything was foreseen to say how good that was.',
+  tooFewDays: 'too few days to say',
   foreseen: 'In the morning',
-  offBy: 'Off by, in the middle',
+  offBy: 'Off by, in the mean',
   aWeekBefore: 'As a week before',
   onDays: 'Days',
   zeroTime: 'When nothing is left to decide',
