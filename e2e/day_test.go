@@ -16,7 +16,7 @@ func TestTheDayAtAGlance(t *testing.T) {
 	p.until("location.pathname === '/day'")
 	p.reads("h1", "Tue 24 Nov")
 	p.reads("[data-testid=day-left]", "27")
-	p.reads("[data-testid=day-left]", "At your pace about 27 are left at 22:00.")
+	p.reads("[data-testid=day-left]", "At your pace about 30 are left at 22:00.")
 	p.reads("[data-testid=day-left]", "Arrived in the 9:00 round")
 	p.reads("[data-testid=day-due]", "Answer the harbour office about the lorry")
 	p.reads("[data-testid=day-due]", "Sign the quay permit")

@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -43,6 +45,7 @@ func TestNumbersOpenToWhatTheyCount(t *testing.T) {
 	p.reads("[data-testid=ruled] p", "Rules did something 5 times; 1 of it was taken back")
 	p.until("document.querySelectorAll('[data-testid=ruled] td a').length === 3")
 	require.Equal(t, 3, opens("[data-testid=ruled] td"))
+	p.until("[...document.querySelectorAll('[data-testid=counted-line]')].every((l) => l.textContent.includes('[choir]') && !l.textContent.includes('red folder'))")
 	p.visit("/numbers")
 	p.presses("button[role=radio]", "^Week")
 
@@ -142,13 +145,50 @@ func TestAnswersPeopleAndWhatIsAhead(t *testing.T) {
 	p.until("location.search.includes('off=2026-11-27')")
 	p.does("Take no day off")
 	p.reads("[data-testid=off]", "What if you took a day off?")
-	p.reads("[data-testid=proved]", "When nothing is left to decide")
+	p.reads("[data-testid=proved]", "What would have been foreseen each morning of eight weeks was")
+	p.reads("[data-testid=proved]", "too few days to say") // of the days that ended at zero
+	proved := p.MustEval(`() => [...document.querySelectorAll('[data-testid=proved] tbody tr')].map((r) => [...r.cells].map((c) => c.textContent))`).Arr()
+	require.Len(t, proved, 3)
+	nearer := 0
+	for _, r := range proved {
+		if row := r.Arr(); len(row) == 4 {
+			var ours, plain float64
+			_, err := fmt.Sscan(row[1].Str(), &ours)
+			require.NoError(t, err)
+			_, err = fmt.Sscan(row[2].Str(), &plain)
+			require.NoError(t, err)
+			if ours < plain {
+				nearer++
+			}
+		}
+	}
+	said := map[int]string{0: "no nearer to what happened", 1: "in 1 of 2", 2: "in all of these"}[nearer]
+	p.reads("[data-testid=proved] p", said)
 	sum := p.MustEval("() => [...document.querySelectorAll('[data-testid=inbox-ages] a')].reduce((n, a) => n + Number(a.textContent), 0)").Int()
 	require.Equal(t, p.left(), sum)
 	count := p.text("[data-testid=inbox-ages] a")
 	p.click("[data-testid=inbox-ages] a")
 	p.reads("[data-testid=counted]", count)
 	p.until("document.querySelectorAll('[data-testid=counted-line]').length === %q * 1", count)
+}
+
+// Of those of the demo who have no mail of their own nobody can say whether forecasts were true, and nobody does.
+func TestNothingIsSaidOfWhatIsNotKnown(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	for _, first := range []string{"jonas", "priya", "tomasz"} {
+		p := open(t, strings.Replace(s.url, "127.0.0.1", first+".localhost", 1), 1280, 800)
+		p.presses("main button", "Open")
+		p.see("nav [data-testid=box]")
+		p.visit("/numbers")
+		p.reads("[data-testid=said]", "Nothing has been decided yet.")
+		p.reads("[data-testid=ruled] p", "No rule did anything")
+		p.reads("[data-testid=held] p", "Nothing was held")
+		p.press(input.Digit4)
+		p.reads("h1", "The coming six weeks")
+		p.reads("[data-testid=proved] p", "too few mornings")
+		p.MustClose()
+	}
 }
 
 // What follows from a week is done or refused at a key; the plan from here to zero leads to its first step,

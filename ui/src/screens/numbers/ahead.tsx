@@ -276,10 +276,10 @@ function Proved({ data }: { data: AheadView }) {
                   </td>
                 ) : (
                   <>
-                    <td className={cx('pl-3 text-right tabular-nums', r.of.ours < r.of.plain && 'font-[650]')}>
+                    <td className={cx('pl-3 text-right', r.of.ours < r.of.plain && 'font-[650]')}>
                       {r.say(r.of.ours)}
                     </td>
-                    <td className={cx('pl-3 text-right tabular-nums', r.of.plain < r.of.ours && 'font-[650]')}>
+                    <td className={cx('pl-3 text-right', r.of.plain < r.of.ours && 'font-[650]')}>
                       {r.say(r.of.plain)}
                     </td>
                   </>

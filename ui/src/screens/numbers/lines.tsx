@@ -34,6 +34,7 @@ export function NumberLines() {
   if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loading} />
   const name = params.get('name') || sentences.numbers
+  const rule = params.get('measure') === 'ruled' ? (/^“(.*)”/.exec(name)?.[1] ?? '') : ''
   const sum = lines.reduce((n, l) => n + l.n, 0)
   const [from, to] = [params.get('from') ?? '', params.get('to') ?? '']
   return (
@@ -58,7 +59,7 @@ export function NumberLines() {
         >
           <span className="w-32 shrink-0 text-[12px] text-ink-500">{long(l.at)}</span>
           <span className="min-w-0 flex-1 truncate">
-            <span className="text-ink-500">{said(l)}</span> {l.text || sentences.several(digits(l.n))}
+            <span className="text-ink-500">{said(l)}</span> {textOf(l, rule) || sentences.several(digits(l.n))}
           </span>
           {l.n > 1 && l.text && <Chip>{digits(l.n)}</Chip>}
         </Row>
@@ -66,6 +67,10 @@ export function NumberLines() {
     </LinesPage>
   )
 }
+
+/** What a line is about; of a rule that stands above, without its name. */
+const textOf = (l: Pick<CountedLine, 'text'>, rule: string) =>
+  rule && l.text.startsWith(rule + ': ') ? l.text.slice(rule.length + 2) : l.text
 
 const keyOf = (l: CountedLine) => String(l.entry)
 const said = (l: CountedLine) =>

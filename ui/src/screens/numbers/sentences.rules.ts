@@ -14,7 +14,7 @@ export const ruling = {
   ruleSent: 'sent',
   ruleTold: 'told you',
   ruleBack: 'taken back',
-  ofRule: (name: string, what: string) => `${name}: ${what}`,
+  ofRule: (name: string, what: string) => `“${name}”: ${what}`,
   allRules: (n: number) => `All ${n}`,
   fewerRules: 'Fewer',
 
