@@ -227,7 +227,7 @@ func TestTheTableOfPeople(t *testing.T) {
 	require.Len(t, rows, 2)
 	h, m := rows["halvard@l.example"], rows["mirela@c.example"]
 	require.Equal(t, []any{"Halvard", 1, 0, 1, when.Instant(0)}, []any{h.Name, h.Own.Owed, h.Own.N, h.Dated, h.WaitForThemSince})
-	require.Equal(t, []any{1, 120, 1, 0, f.Now()}, []any{m.Own.N, m.Own.Clock, m.Theirs.Owed, m.WaitForMe, m.WaitForThemSince})
+	require.Equal(t, []any{1, 120, 1, 0, f.Now()}, []any{m.Own.N, m.Own.Work, m.Theirs.Owed, m.WaitForMe, m.WaitForThemSince})
 	require.Equal(t, 1, m.Unanswered)
 
 	_, err = f.raw(t).Exec("INSERT INTO numbers(box_id, number, name, address, stopped, answered) VALUES (1, '+447700900112', 'Mirela', 'mirela@c.example', 0, 0)")

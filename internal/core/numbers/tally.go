@@ -118,6 +118,10 @@ const (
 // Measures are all there are.
 var Measures = []Measure{Came, Decided, Became, Undone, Looked, AtFirst, Stood, Took, Early, Work, Waited, Sent, JunkMail, ListsLeft, Rested, Held, Through, Ruled}
 
+// Rough are those of which a stretch is compared with the one before: how much there was, and not how long
+// it took, nor at what hours.
+var Rough = slices.DeleteFunc(slices.Clone(Measures), func(m Measure) bool { return m == Took || m == Stood || m == Held })
+
 // ByHour says that a measure is counted by the hour, too.
 func (m Measure) ByHour() bool { return m == Came || m == Decided }
 

@@ -67,6 +67,10 @@ func (s speeds) brief() Brief {
 	return Brief{N: len(s.wall), Clock: numbers.SpreadIn(s.wall).Median, Work: numbers.SpreadIn(s.work).Median, Open: s.open}
 }
 
+func (s speeds) side() Side {
+	return Side{N: len(s.wall), Work: numbers.SpreadIn(s.work).Median}
+}
+
 // both is how fast each of two is.
 type both struct{ own, theirs speeds }
 
@@ -491,7 +495,7 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 		}
 		for i, b := range all.speeds(len(keys), into) {
 			r := f.row(keys[i])
-			r.Own, r.Theirs = b.own.brief(), b.theirs.brief()
+			r.Own, r.Theirs = b.own.side(), b.theirs.side()
 		}
 		if err := f.open(t, who, now); err != nil {
 			return err

@@ -14,8 +14,8 @@ type FiguresView struct {
 	Today  string          `json:"today"` // by the reader's clock
 	First  string          `json:"first"` // the first date of which anything is known; "": nothing is
 	Is     numbers.Figures `json:"is"`
-	Before numbers.Figures `json:"before"`
-	Known  bool            `json:"known"` // of the stretch before all is known
+	Before numbers.Figures `json:"before"` // without how long things took (numbers.Rough)
+	Known  bool            `json:"known"`  // of the stretch before all is known
 	Days   []DayView       `json:"days"`
 	Shells []DayView       `json:"shells"` // the evenings of the five weeks up to the last of them
 	Zeros  numbers.Zeros   `json:"zeros"`  // of these days
@@ -101,7 +101,6 @@ type Brief struct {
 	Clock int `json:"clock"` // the median, in minutes
 	Work  int `json:"work"`
 	Open  int `json:"open"`
-	Owed  int `json:"owed,omitempty"` // open follow-ups, of people
 }
 
 // AnswersView is how fast the reader answered and was answered in a stretch of days, beside the one before.
@@ -154,18 +153,25 @@ type PeopleTable struct {
 	Counting bool        `json:"counting"`
 }
 
+// Side is how fast one of two answers the other, and what they owe them.
+type Side struct {
+	N    int `json:"n,omitempty"`    // answers
+	Work int `json:"work,omitempty"` // the median, in minutes of the reader's working hours
+	Owed int `json:"owed,omitempty"` // open follow-ups
+}
+
 // PersonRow is what stands between the reader and somebody; how fast both are is of the last year.
 type PersonRow struct {
 	Address          string       `json:"address"`
 	Name             string       `json:"name"`
-	Own              Brief        `json:"own"`
-	Theirs           Brief        `json:"theirs"`
-	WaitForMe        int          `json:"waitForMe"`        // messages that lie before the reader, and wait
-	WaitForMeSince   when.Instant `json:"waitForMeSince"`   // the first of these, or of follow-ups; 0: none
-	WaitForThemSince when.Instant `json:"waitForThemSince"` // the first follow-up that waits for them
-	Unanswered       int          `json:"unanswered"`       // messages to them that wait, of two months
-	Dated            int          `json:"dated"`            // open follow-ups with a day
-	Moved            int          `json:"moved"`            // how often open ones were put off
+	Own              Side         `json:"own"`
+	Theirs           Side         `json:"theirs"`
+	WaitForMe        int          `json:"waitForMe,omitempty"`        // messages that lie before the reader, and wait
+	WaitForMeSince   when.Instant `json:"waitForMeSince,omitempty"`   // the first of these, or of follow-ups; 0: none
+	WaitForThemSince when.Instant `json:"waitForThemSince,omitempty"` // the first follow-up that waits for them
+	Unanswered       int          `json:"unanswered,omitempty"`       // messages to them that wait, of two months
+	Dated            int          `json:"dated,omitempty"`            // open follow-ups with a day
+	Moved            int          `json:"moved,omitempty"`            // how often open ones were put off
 	Received         int          `json:"received"`
 	Sent             int          `json:"sent"`
 	Last             when.Instant `json:"last"` // when one of the two last wrote

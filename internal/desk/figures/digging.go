@@ -37,7 +37,7 @@ func (d *Desk) Dig(ctx context.Context, who identity.Who, tens int) (v DigView, 
 		if err != nil {
 			return err
 		}
-		counts, err := counting.Counted(t).Sums(who.Box, today-paceDays, today+1)
+		counts, err := counting.Counted(t).Sums(who.Box, today-paceDays, today+1, numbers.Took)
 		if err != nil {
 			return err
 		}
@@ -67,7 +67,7 @@ func (d *Desk) Dig(ctx context.Context, who identity.Who, tens int) (v DigView, 
 		from := max(numbers.WallOf(dig.Begun, loc).Day(), today-digDays)
 		rows, err := counting.Counted(t).Evenings(who.Box, from, today+1)
 		for _, e := range rows {
-			v.Days = append(v.Days, DayView{Date: dateOf(e.Day), Left: e.LeftToDecide, Acted: true})
+			v.Days = append(v.Days, DayView{Date: dateOf(e.Day), Left: e.Left, Acted: true})
 		}
 		return err
 	})

@@ -120,11 +120,11 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		if err != nil {
 			return err
 		}
-		sums, err := c.Sums(who.Box, first, end)
+		sums, err := c.Sums(who.Box, first, end, append([]numbers.Measure{numbers.Hours}, numbers.Measures...)...)
 		if err != nil {
 			return err
 		}
-		before, err := c.Sums(who.Box, 2*first-end, first)
+		before, err := c.Sums(who.Box, 2*first-end, first, numbers.Rough...)
 		if err != nil {
 			return err
 		}
@@ -151,15 +151,13 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who, from, to string) 
 		if err != nil {
 			return err
 		}
-		rows, err := c.Evenings(who.Box, end-longestStretch, week+7) // the rest of the week of its last day, too
+		evenings, err := c.Evenings(who.Box, end-longestStretch, week+7) // the rest of the week of its last day, too
 		if err != nil {
 			return err
 		}
-		var evenings []numbers.Evening
 		left := map[int64]int{}
-		for _, e := range rows {
-			evenings = append(evenings, numbers.Evening{Day: e.Day, Left: e.LeftToDecide})
-			left[e.Day] = e.LeftToDecide
+		for _, e := range evenings {
+			left[e.Day] = e.Left
 		}
 		over := min(end, today+1) // what is still to come is no day that did not end at zero
 		if n, acted := left[today]; over == today+1 && (!acted || n > 0) {

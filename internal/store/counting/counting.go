@@ -152,39 +152,55 @@ func measured(all ...numbers.Measure) string {
 	return string(raw)
 }
 
-// Sums gives what was counted on the days [from, to) in all: of whole months from the numbers of these, of
-// the days before and after them from theirs.
-func (t Counted) Sums(box, from, to int64) (out []numbers.Count, err error) {
+// Sums gives what was counted of some measures on the days [from, to) in all: of whole months from the
+// numbers of these, of the days before and after them from theirs.
+func (t Counted) Sums(box, from, to int64, of ...numbers.Measure) (out []numbers.Count, err error) {
 	first, end := numbers.Wall(from*24).Month(), numbers.Wall(to*24).Month()
 	if numbers.DayOfMonth(first) < from {
 		first++
 	}
 	if first >= end {
-		return t.ofDays(box, from, to)
+		return t.ofDays(box, from, to, of)
 	}
-	err = t.db().Raw("SELECT measure, detail, actor by, SUM(n) n FROM month_tallies WHERE box_id = ? AND month >= ? AND month < ? GROUP BY 1, 2, 3 HAVING SUM(n) <> 0", box, first, end).Scan(&out).Error
+	out, err = t.counts("SELECT d.measure, d.detail, d.actor, SUM(d.n) n FROM month_tallies d WHERE d.box_id = ? AND d.month >= ? AND d.month < ? AND d.measure IN (SELECT value FROM json_each(?)) GROUP BY 1, 2, 3 HAVING SUM(d.n) <> 0", box, first, end, measured(of...))
 	for _, rest := range [][2]int64{{from, numbers.DayOfMonth(first)}, {numbers.DayOfMonth(end), to}} {
 		if err != nil || rest[0] >= rest[1] {
 			continue
 		}
 		var some []numbers.Count
-		some, err = t.ofDays(box, rest[0], rest[1])
+		some, err = t.ofDays(box, rest[0], rest[1], of)
 		out = append(out, some...)
 	}
 	return out, err
 }
 
 // ofDays gives that from the numbers of days.
-func (t Counted) ofDays(box, from, to int64) (out []numbers.Count, err error) {
-	err = t.db().Raw("SELECT d.measure, d.detail, d.actor by, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? GROUP BY 1, 2, 3 HAVING SUM(d.n) <> 0",
-		measured(numbers.Measures...), box, from, to).Scan(&out).Error
+func (t Counted) ofDays(box, from, to int64, of []numbers.Measure) (out []numbers.Count, err error) {
+	out, err = t.counts("SELECT d.measure, d.detail, d.actor, SUM(d.n) n FROM json_each(?) j CROSS JOIN day_tallies d ON d.box_id = ? AND d.measure = j.value AND d.day >= ? AND d.day < ? GROUP BY 1, 2, 3 HAVING SUM(d.n) <> 0",
+		measured(of...), box, from, to)
+	if err != nil || !slices.Contains(of, numbers.Hours) {
+		return out, err
+	}
+	hours, err := t.counts("SELECT ?, ((wall / 24 + 4) % 7) || ' ' || (wall % 24) detail, actor, SUM(n) n FROM hour_tallies WHERE box_id = ? AND measure = ? AND wall >= ? AND wall < ? AND actor = ? GROUP BY 2 HAVING SUM(n) <> 0",
+		numbers.Hours, box, numbers.Decided, from*24, to*24, store.ByPerson)
+	return append(out, hours...), err
+}
+
+// counts reads sums: their measure, detail, who acted, and how much.
+func (t Counted) counts(q string, args ...any) (out []numbers.Count, err error) {
+	rows, err := t.db().Raw(q, args...).Rows()
 	if err != nil {
 		return nil, err
 	}
-	var hours []numbers.Count
-	err = t.db().Raw("SELECT ? measure, ((wall / 24 + 4) % 7) || ' ' || (wall % 24) detail, actor by, SUM(n) n FROM hour_tallies WHERE box_id = ? AND measure = ? AND wall >= ? AND wall < ? AND actor = ? GROUP BY 2 HAVING SUM(n) <> 0",
-		numbers.Hours, box, numbers.Decided, from*24, to*24, store.ByPerson).Scan(&hours).Error
-	return append(out, hours...), err
+	defer rows.Close()
+	for rows.Next() {
+		var c numbers.Count
+		if err := rows.Scan(&c.Measure, &c.Detail, &c.By, &c.N); err != nil {
+			return nil, err
+		}
+		out = append(out, c)
+	}
+	return out, rows.Err()
 }
 
 // First is the first day of which anything is counted; known is false if nothing is.
@@ -207,10 +223,21 @@ type Evening struct {
 	LeftToDecide int
 }
 
-// Evenings gives those of the days [from, to).
-func (t Counted) Evenings(box, from, to int64) (out []Evening, err error) {
-	err = t.db().Where("box_id = ? AND day >= ? AND day < ?", box, from, to).Order("day").Find(&out).Error
-	return out, err
+// Evenings gives those of the days [from, to): the day, and how many were left.
+func (t Counted) Evenings(box, from, to int64) (out []numbers.Evening, err error) {
+	rows, err := t.db().Raw("SELECT day, left_to_decide FROM evenings WHERE box_id = ? AND day >= ? AND day < ? ORDER BY day", box, from, to).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var e numbers.Evening
+		if err := rows.Scan(&e.Day, &e.Left); err != nil {
+			return nil, err
+		}
+		out = append(out, e)
+	}
+	return out, rows.Err()
 }
 
 // Wanted are the lines that a number counts.

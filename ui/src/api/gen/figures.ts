@@ -15,7 +15,7 @@ export interface FiguresView {
   today: string; // by the reader's clock
   first: string; // the first date of which anything is known; "": nothing is
   is: numbers.Figures;
-  before: numbers.Figures;
+  before: numbers.Figures; // without how long things took (numbers.Rough)
   known: boolean; // of the stretch before all is known
   days: DayView[];
   shells: DayView[]; // the evenings of the five weeks up to the last of them
@@ -110,7 +110,6 @@ export interface Brief {
   clock: number /* int */; // the median, in minutes
   work: number /* int */;
   open: number /* int */;
-  owed?: number /* int */; // open follow-ups, of people
 }
 /**
  * AnswersView is how fast the reader answered and was answered in a stretch of days, beside the one before.
@@ -168,19 +167,27 @@ export interface PeopleTable {
   counting: boolean;
 }
 /**
+ * Side is how fast one of two answers the other, and what they owe them.
+ */
+export interface Side {
+  n?: number /* int */; // answers
+  work?: number /* int */; // the median, in minutes of the reader's working hours
+  owed?: number /* int */; // open follow-ups
+}
+/**
  * PersonRow is what stands between the reader and somebody; how fast both are is of the last year.
  */
 export interface PersonRow {
   address: string;
   name: string;
-  own: Brief;
-  theirs: Brief;
-  waitForMe: number /* int */; // messages that lie before the reader, and wait
-  waitForMeSince: when.Instant; // the first of these, or of follow-ups; 0: none
-  waitForThemSince: when.Instant; // the first follow-up that waits for them
-  unanswered: number /* int */; // messages to them that wait, of two months
-  dated: number /* int */; // open follow-ups with a day
-  moved: number /* int */; // how often open ones were put off
+  own: Side;
+  theirs: Side;
+  waitForMe?: number /* int */; // messages that lie before the reader, and wait
+  waitForMeSince?: when.Instant; // the first of these, or of follow-ups; 0: none
+  waitForThemSince?: when.Instant; // the first follow-up that waits for them
+  unanswered?: number /* int */; // messages to them that wait, of two months
+  dated?: number /* int */; // open follow-ups with a day
+  moved?: number /* int */; // how often open ones were put off
   received: number /* int */;
   sent: number /* int */;
   last: when.Instant; // when one of the two last wrote

@@ -12,7 +12,7 @@ import { sentences } from './sentences'
 import { type Column, Table } from './table'
 import { Views } from './views'
 
-const since = (at: number) => (at ? Math.max(1, now() - at) : 0)
+const since = (at = 0) => (at ? Math.max(1, now() - at) : 0)
 
 const columns: Column<PersonRow>[] = [
   {
@@ -25,31 +25,31 @@ const columns: Column<PersonRow>[] = [
     id: 'for-me',
     name: sentences.waitsForYou,
     worth: (r) => since(r.waitForMeSince),
-    show: (r) => r.waitForMeSince > 0 && <b className="text-coral-600">{span(since(r.waitForMeSince))}</b>,
+    show: (r) => !!r.waitForMeSince && <b className="text-coral-600">{span(since(r.waitForMeSince))}</b>,
   },
   {
     id: 'for-them',
     name: sentences.youWait,
     worth: (r) => since(r.waitForThemSince),
-    show: (r) => r.waitForThemSince > 0 && <b className="text-plum-600">{span(since(r.waitForThemSince))}</b>,
+    show: (r) => !!r.waitForThemSince && <b className="text-plum-600">{span(since(r.waitForThemSince))}</b>,
   },
-  { id: 'owed', name: sentences.youOweThem, worth: (r) => (r.own.owed ?? 0) + r.waitForMe },
+  { id: 'owed', name: sentences.youOweThem, worth: (r) => (r.own.owed ?? 0) + (r.waitForMe ?? 0) },
   { id: 'they-owe', name: sentences.theyOweYou, worth: (r) => r.theirs.owed ?? 0 },
-  { id: 'dated', name: sentences.dated, worth: (r) => r.dated, wide: true },
-  { id: 'moved', name: sentences.putOff, worth: (r) => r.moved, wide: true },
+  { id: 'dated', name: sentences.dated, worth: (r) => r.dated ?? 0, wide: true },
+  { id: 'moved', name: sentences.putOff, worth: (r) => r.moved ?? 0, wide: true },
   {
     id: 'own-speed',
     name: sentences.youWithin,
-    worth: (r) => (r.own.n ? Math.max(1, r.own.work) : 0),
-    show: (r) => r.own.n > 0 && took(r.own.work),
+    worth: (r) => (r.own.n ? Math.max(1, r.own.work ?? 0) : 0),
+    show: (r) => !!r.own.n && took(r.own.work ?? 0),
   },
   {
     id: 'their-speed',
     name: sentences.theyWithin,
-    worth: (r) => (r.theirs.n ? Math.max(1, r.theirs.work) : 0),
-    show: (r) => r.theirs.n > 0 && took(r.theirs.work),
+    worth: (r) => (r.theirs.n ? Math.max(1, r.theirs.work ?? 0) : 0),
+    show: (r) => !!r.theirs.n && took(r.theirs.work ?? 0),
   },
-  { id: 'unanswered', name: sentences.notAnsweredYou, worth: (r) => r.unanswered, wide: true },
+  { id: 'unanswered', name: sentences.notAnsweredYou, worth: (r) => r.unanswered ?? 0, wide: true },
   { id: 'received', name: sentences.fromThem, worth: (r) => r.received, wide: true },
   { id: 'sent', name: sentences.toThem, worth: (r) => r.sent, wide: true },
   { id: 'last', name: sentences.lastWrote, worth: (r) => r.last, show: (r) => r.last > 0 && short(r.last) },
@@ -100,8 +100,8 @@ function said(v: PeopleTable) {
   const first = (of: (r: PersonRow) => number) =>
     v.rows.reduce<PersonRow | undefined>((best, r) => (of(r) > 0 && (!best || of(r) < of(best)) ? r : best), undefined)
   const name = (r: PersonRow) => r.name || r.address
-  const mine = first((r) => r.waitForMeSince)
-  const theirs = first((r) => r.waitForThemSince)
+  const mine = first((r) => r.waitForMeSince ?? 0)
+  const theirs = first((r) => r.waitForThemSince ?? 0)
   return [
     mine ? sentences.waitsLongest(name(mine), span(since(mine.waitForMeSince))) : sentences.nobodyWaits,
     theirs && sentences.youWaitLongest(name(theirs), span(since(theirs.waitForThemSince))),

@@ -166,12 +166,14 @@ function lines(v: ReviewView) {
       sentences.youWereAnsweredIn(digits(v.theirs.clock.n), took(v.theirs.work.median), took(v.theirs.clock.median)),
     )
   if (v.mine)
-    out.push(sentences.waitsLongest(v.mine.name || v.mine.address, span(Math.max(1, now() - v.mine.waitForMeSince))))
+    out.push(
+      sentences.waitsLongest(v.mine.name || v.mine.address, span(Math.max(1, now() - (v.mine.waitForMeSince ?? 0)))),
+    )
   if (v.forThem)
     out.push(
       sentences.youWaitLongest(
         v.forThem.name || v.forThem.address,
-        span(Math.max(1, now() - v.forThem.waitForThemSince)),
+        span(Math.max(1, now() - (v.forThem.waitForThemSince ?? 0))),
       ),
     )
   const done = of(is.work, 'in-time', 'done', 'late')
