@@ -20,7 +20,7 @@ import (
 )
 
 const (
-	keysShown   = 500 // people, domains, projects or labels
+	keysShown   = 200 // people, domains, projects or labels
 	peopleYears = 366 // days within which somebody wrote to be in the table of people
 	stillWaits  = 60  // days after which nobody waits for an answer any more
 )
@@ -138,6 +138,20 @@ func (t timed) speeds(n int, into func(counting.Answered) []int) []both {
 	return out
 }
 
+// meanwhile works something out while other things are read, and gives it once it is there.
+func meanwhile[T any](work func() T) (wait func() T) {
+	done := make(chan struct{})
+	var out T
+	go func() {
+		defer close(done)
+		out = work()
+	}()
+	return func() T {
+		<-done
+		return out
+	}
+}
+
 // together is all of it in one bin.
 func (t timed) together() both {
 	one := []int{0}
@@ -171,9 +185,14 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		if err != nil {
 			return err
 		}
+		was := meanwhile(func() (of [2]Speed) {
+			b := c.time(known.within(then, a)).together()
+			return [2]Speed{b.own.view(), b.theirs.view()}
+		})
+		defer func() { v.OwnBefore, v.TheirsBefore = was()[0], was()[1] }()
 		all := c.time(known.within(a, b))
-		is, was := all.together(), c.time(known.within(then, a)).together()
-		v.Own, v.Theirs, v.OwnBefore, v.TheirsBefore = is.own.view(), is.theirs.view(), was.own.view(), was.theirs.view()
+		is := all.together()
+		v.Own, v.Theirs = is.own.view(), is.theirs.view()
 		if v.Begun, v.Began, err = answers.Begun(who.Box, a, b); err != nil {
 			return err
 		}
@@ -294,10 +313,10 @@ func rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathe
 func namesOf(t store.Tx, who identity.Who, by counting.Sort, keys []string) (map[string]string, error) {
 	switch by {
 	case counting.ByPerson:
-		known, err := counting.Answers(t).Correspondents(who.Box, keys)
+		known, err := counting.Answers(t).Known(who.Box, keys)
 		out := map[string]string{}
-		for _, c := range known {
-			out[c.Address] = c.Name
+		for i, k := range known {
+			out[keys[i]] = k.Name
 		}
 		return out, err
 	case counting.ByDomain:
@@ -461,10 +480,10 @@ func (f *folk) known(t store.Tx, who identity.Who) error {
 	for i, r := range f.rows {
 		addresses[i] = r.Address
 	}
-	known, err := counting.Answers(t).Correspondents(who.Box, addresses)
-	for _, k := range known {
-		r := f.row(k.Address)
-		r.Name, r.Received, r.Sent, r.Last = cmp.Or(k.Name, r.Name), k.Received, k.Sent, max(k.LastAt, k.AnsweredAt)
+	known, err := counting.Answers(t).Known(who.Box, addresses)
+	for i, k := range known {
+		r := &f.rows[i]
+		r.Name, r.Received, r.Sent, r.Last = cmp.Or(k.Name, r.Name), k.Received, k.Sent, k.Last
 	}
 	return err
 }
@@ -488,15 +507,26 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 		if err != nil {
 			return err
 		}
-		all := c.time(l.within(from, now+1))
-		keys, into, err := gathering(t, who, counting.ByPerson, l, all.all)
+		all := l.within(from, now+1)
+		keys, into, err := gathering(t, who, counting.ByPerson, l, all)
 		if err != nil {
 			return err
 		}
-		for i, b := range all.speeds(len(keys), into) {
-			r := f.row(keys[i])
-			r.Own, r.Theirs = b.own.side(), b.theirs.side()
+		sides := meanwhile(func() (out [][2]Side) {
+			for _, b := range c.time(all).speeds(len(keys), into) {
+				out = append(out, [2]Side{b.own.side(), b.theirs.side()})
+			}
+			return out
+		})
+		for _, key := range keys {
+			f.row(key)
 		}
+		defer func() {
+			for i, s := range sides() { // the rows of keys are the first
+				f.rows[i].Own.N, f.rows[i].Own.Work = s[0].N, s[0].Work
+				f.rows[i].Theirs.N, f.rows[i].Theirs.Work = s[1].N, s[1].Work
+			}
+		}()
 		if err := f.open(t, who, now); err != nil {
 			return err
 		}

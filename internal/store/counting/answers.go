@@ -410,20 +410,30 @@ func (t Answers) Pending(box int64) (out []Pending, err error) {
 	return out, err
 }
 
-// Correspondents is what has gone back and forth with addresses.
-func (t Answers) Correspondents(box int64, addresses []string) (out []store.Correspondent, err error) {
+// Known is somebody with whom something has gone back and forth.
+type Known struct {
+	Name           string
+	Received, Sent int
+	Last           when.Instant // when one of the two last wrote
+}
+
+// Known says what has gone back and forth with addresses, by their places among these; of whom nothing has,
+// it is not there.
+func (t Answers) Known(box int64, addresses []string) (map[int]Known, error) {
 	raw, _ := json.Marshal(addresses) // texts always can be
-	rows, err := t.db().Raw("SELECT c.address, c.name, c.received, c.sent, c.last_at, c.answered_at FROM json_each(?) j CROSS JOIN correspondents c ON c.box_id = ? AND c.address = j.value", string(raw), box).Rows()
+	rows, err := t.db().Raw("SELECT j.key, c.name, c.received, c.sent, MAX(c.last_at, c.answered_at) FROM json_each(?) j CROSS JOIN correspondents c ON c.box_id = ? AND c.address = j.value", string(raw), box).Rows()
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
+	out := make(map[int]Known, len(addresses))
 	for rows.Next() {
-		var c store.Correspondent
-		if err := rows.Scan(&c.Address, &c.Name, &c.Received, &c.Sent, &c.LastAt, &c.AnsweredAt); err != nil {
+		var at int
+		var k Known
+		if err := rows.Scan(&at, &k.Name, &k.Received, &k.Sent, &k.Last); err != nil {
 			return nil, err
 		}
-		out = append(out, c)
+		out[at] = k
 	}
 	return out, rows.Err()
 }

@@ -306,21 +306,35 @@ func (t Counted) Lines(box int64, w Wanted, n int) (out []store.Entry, more bool
 		if w.Before > 0 {
 			q = q.Where("+id < ?", w.Before)
 		}
-		var some []store.Entry
-		if err := q.Order("at DESC, id DESC").Find(&some).Error; err != nil {
-			return nil, false, err
-		}
-		for _, e := range some {
-			if w.Counts(e) == 0 {
-				continue
-			}
-			if len(out) == n {
-				return out, true, nil
-			}
-			out = append(out, e)
+		if out, more, err = t.page(q.Order("at DESC, id DESC"), w, out, n); more || err != nil {
+			return out, more, err
 		}
 	}
 	return out, false, nil
+}
+
+// page adds to lines what is wanted of others, until there are n; more says that there would be more. What
+// comes after them is not read.
+func (t Counted) page(q *gorm.DB, w Wanted, out []store.Entry, n int) (_ []store.Entry, more bool, err error) {
+	rows, err := q.Model(&store.Entry{}).Rows()
+	if err != nil {
+		return out, false, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var e store.Entry
+		if err := t.db().ScanRows(rows, &e); err != nil {
+			return out, false, err
+		}
+		if w.Counts(e) == 0 {
+			continue
+		}
+		if len(out) == n {
+			return out, true, nil
+		}
+		out = append(out, e)
+	}
+	return out, false, rows.Err()
 }
 
 // Check says where the running numbers differ from what the lines of the journal come to.

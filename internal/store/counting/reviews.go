@@ -1,6 +1,9 @@
 package counting
 
 import (
+	"database/sql"
+	"encoding/json"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -70,10 +73,30 @@ type Wait struct {
 
 // Waits gives those of a box that still are, and n at most of the follow-ups that were finished since then.
 func (t Reviews) Waits(box int64, since when.Instant, n int) (out []Wait, err error) {
-	const of = "SELECT uid, COALESCE(data->>'$.with.address', '') person, person_name, open, COALESCE(data->>'$.waits.since', 0) since, COALESCE(data->>'$.waits.was', 0) was, COALESCE(data->>'$.waits.ended', 0) ended, COALESCE(data->>'$.waits.asked', 0) asked FROM follow_ups"
-	err = t.db().Raw("SELECT * FROM ("+of+" WHERE (box_id, uid) IN (SELECT box_id, uid FROM follow_ups WHERE box_id = @box AND NOT open AND finished >= @since AND person <> '' ORDER BY finished DESC LIMIT @n)) UNION ALL "+of+" WHERE box_id = @box AND open AND person <> ''",
-		map[string]any{"box": box, "since": since, "n": n}).Scan(&out).Error
-	return out, err
+	const of = "SELECT uid, person, COALESCE(person_name, '') name, open, data->'waits' waits FROM follow_ups"
+	rows, err := t.db().Raw("SELECT * FROM ("+of+" WHERE box_id = @box AND NOT open AND finished >= @since AND person <> '' ORDER BY finished DESC LIMIT @n) UNION ALL "+of+" WHERE box_id = @box AND open AND person <> ''",
+		map[string]any{"box": box, "since": since, "n": n}).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var w Wait
+		var waits struct{ Since, Was, Ended, Asked int64 }
+		var raw sql.RawBytes
+		if err := rows.Scan(&w.UID, &w.Person, &w.PersonName, &w.Open, &raw); err != nil {
+			return nil, err
+		}
+		if !strings.Contains(w.Person, "@") || len(raw) == 0 {
+			continue // it names somebody whose address nobody knows
+		}
+		if err := json.Unmarshal(raw, &waits); err != nil {
+			return nil, err
+		}
+		w.Since, w.Was, w.Ended, w.Asked = when.Instant(waits.Since), when.Instant(waits.Was), when.Instant(waits.Ended), int(waits.Asked)
+		out = append(out, w)
+	}
+	return out, rows.Err()
 }
 
 // Delivered gives by the minute of the day at which rounds came in [from, to) on how many days they brought
