@@ -215,3 +215,24 @@ func TestNotificationsAreOpened(t *testing.T) {
 	var wrong *problem.Error
 	require.ErrorAs(t, err, &wrong)
 }
+
+// That a rule has told of a message stands in the history; it is no news to whoever follows the
+// conversation, and changes nothing that could not be taken back for it.
+func TestTellingIsNoNews(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.until(t, "2026-11-24 08:00")
+	f.arrive(t, f.letter("1@x", mirelaFrom, "Crates"))
+	crates := f.by(t, "Crates").ID
+	f.exec(t, fmt.Sprintf("INSERT INTO followers(conversation_id, person_id, box_id, since) VALUES (%d, 1, 1, 0)", crates))
+	f.rule(t, "from mirela@c.example: notify", sorting.On)
+	out := f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{crates}})
+	f.clock.t = f.clock.t.Add(time.Minute)
+	f.arrive(t, f.letter("2@x", mirelaFrom, "Re: Crates", "In-Reply-To: <1@x>"))
+	h, err := f.Reading.History(ctx, f.who, store.Past{Conversation: crates})
+	require.NoError(t, err)
+	require.Equal(t, inbox.TellOf, h.Lines[0].Kind)
+	require.Equal(t, 0, len(names(t, f.raw(t), "SELECT c.id FROM concerns c CROSS JOIN entries e ON e.id = c.entry_id WHERE e.kind = 'tell'")))
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", out.Entry)
+	require.ErrorContains(t, err, "new message", "what has changed since is that an answer came, not that somebody was told")
+	f.sound(t)
+}

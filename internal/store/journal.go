@@ -246,7 +246,7 @@ func (t Journal) Entry(box, id int64) (e Entry, err error) {
 func (t Journal) Since(box, id int64, conversations []int64) (e Entry, err error) {
 	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		err = sqlite.Plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
-			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
+			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder, inbox.TellOf}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
 		if err == nil || !errors.Is(err, ErrNotFound) {
 			return e, err
 		}

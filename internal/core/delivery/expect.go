@@ -54,8 +54,9 @@ func (a Arrived) Weeks(now when.Instant, loc *time.Location) (n int) {
 
 // Expect says how many messages of the stream will arrive from the instant
 // from until to, seen from now: as many as in the same hours of the weeks
-// before, the last of which weigh most, at the level of the last seven days if that has changed. Its range is one as usual; Ahead fits it to
-// how past ones did.
+// before, the last of which weigh most, at the level of the last seven days if
+// that has changed. Its range is one as usual; Ahead fits it to how past ones
+// did.
 func (a Arrived) Expect(stream Stream, from, to, now when.Instant, loc *time.Location) Expected {
 	e, deviation := a.expect(stream, from, to, now, loc)
 	return e.around(usual, deviation)

@@ -73,7 +73,7 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]word
 				if r.Does(inbox.TellOf) {
 					run.Did = inbox.TellOf
 					tell.add(r, m)
-					if err := d.note(t, who, store.Entry{Kind: inbox.TellOf, Ref: r.ID, ConversationID: m.Conversation, Text: m.Subject}); err != nil {
+					if err := d.note(t, who, store.Entry{Kind: inbox.TellOf, Ref: r.ID, ConversationID: m.Conversation, Text: m.Subject, Quiet: true}); err != nil {
 						return out, err
 					}
 				}
