@@ -246,6 +246,23 @@ func TestTheTableOfPeople(t *testing.T) {
 	}
 	at := dateIn(time.UnixMilli(int64(f.Now())))
 	require.Equal(t, 1, f.answers(t, figures.AskedAnswers{From: at, To: at, Own: true, By: counting.ByPerson, Key: "mirela@c.example"}))
+
+	received := func() (n int) {
+		t.Helper()
+		v, err := f.Figures.People(ctx, f.who)
+		require.NoError(t, err)
+		for _, r := range v.Rows {
+			if r.Address == "mirela@c.example" {
+				n = r.Received
+			}
+		}
+		return n
+	}
+	before := received()
+	f.take(t, note("d@x", "Mirela <mirela@c.example>", me, "Out of office", f.clock.t, "Auto-Submitted: auto-replied")) // which answers nothing
+	require.Equal(t, before+1, received(), "what is kept is so no more once anything has come")
+	f.exec(t, "UPDATE correspondents SET received = received + 5 WHERE address = 'mirela@c.example'") // by another program
+	require.Equal(t, before+6, received())
 }
 
 // Of a team there are sums, what nobody has, and what each has to do today; to be told when to look back on

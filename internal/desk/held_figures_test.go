@@ -114,7 +114,8 @@ func TestNumbersOfRulesAndOfWhatWasHeld(t *testing.T) {
 	for _, table := range []string{"day_tallies", "month_tallies"} {
 		exec("DELETE FROM " + table + " WHERE measure IN ('held', 'through', 'ruled')")
 	}
-	for q := range strings.SplitSeq(string(script), ";\n") {
+	counts, _, _ := strings.Cut(string(script), "-- What was not answered is asked for by itself.")
+	for q := range strings.SplitSeq(counts, ";\n") {
 		if q = strings.TrimSpace(q); q != "" && !strings.Contains(q, "ALTER TABLE") && !strings.Contains(q, " INDEX ") {
 			exec(q)
 		}

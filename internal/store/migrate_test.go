@@ -353,7 +353,7 @@ func TestVersionsAreFrozen(t *testing.T) {
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "9efb91238ce26ad9", "0011": "5eee52c6a504598d", "0012": "04dd1345de823d6f",
 		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401", "0017": "abe7b2300bda5de3", "0018": "fab5bb4072aec0de",
-		"0019": "cfc64f5db7f11b4f", "0020": "f31e68e29d27d889", "0021": "52ab8f0d7e0d5e64", "0022": "6b381d80ff176756", "0023": "2f183eb55c6db6ef",
+		"0019": "cfc64f5db7f11b4f", "0020": "f31e68e29d27d889", "0021": "52ab8f0d7e0d5e64", "0022": "6b381d80ff176756", "0023": "c88504fe52f7be9e",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)

@@ -203,7 +203,7 @@ func (d *Desk) Answers(ctx context.Context, who identity.Who, from, to string, b
 		if err != nil {
 			return err
 		}
-		v.Rows, v.More, err = rowsOf(t, who, by, keys, all.speeds(len(keys), into))
+		v.Rows, v.More, err = d.rowsOf(t, who, by, keys, all.speeds(len(keys), into))
 		return err
 	})
 	return v, err
@@ -282,7 +282,7 @@ func gathering(t store.Tx, who identity.Who, by counting.Sort, l ledger, all []c
 }
 
 // rowsOf are the rows of what was gathered by keys, those with most of it first.
-func rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathered []both) (rows []AnswersRow, more bool, err error) {
+func (d *Desk) rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathered []both) (rows []AnswersRow, more bool, err error) {
 	order := make([]int, 0, len(keys))
 	size := make([]int, len(keys))
 	for i, b := range gathered {
@@ -298,7 +298,7 @@ func rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathe
 	for i, k := range order {
 		shown[i] = keys[k]
 	}
-	names, err := namesOf(t, who, by, shown)
+	names, err := d.namesOf(t, who, by, shown)
 	if err != nil {
 		return nil, false, err
 	}
@@ -310,12 +310,12 @@ func rowsOf(t store.Tx, who identity.Who, by counting.Sort, keys []string, gathe
 }
 
 // namesOf says how keys are called.
-func namesOf(t store.Tx, who identity.Who, by counting.Sort, keys []string) (map[string]string, error) {
+func (d *Desk) namesOf(t store.Tx, who identity.Who, by counting.Sort, keys []string) (map[string]string, error) {
 	switch by {
 	case counting.ByPerson:
-		known, err := counting.Answers(t).Known(who.Box, keys)
+		all, err := d.known(t, who.Box, keys)
 		out := map[string]string{}
-		for i, k := range known {
+		for i, k := range all {
 			out[keys[i]] = k.Name
 		}
 		return out, err
@@ -475,13 +475,13 @@ func (f *folk) open(t store.Tx, who identity.Who, now when.Instant) error {
 }
 
 // known notes how people are called, and what went to and fro with them.
-func (f *folk) known(t store.Tx, who identity.Who) error {
+func (f *folk) known(d *Desk, t store.Tx, who identity.Who) error {
 	addresses := make([]string, len(f.rows))
 	for i, r := range f.rows {
 		addresses[i] = r.Address
 	}
-	known, err := counting.Answers(t).Known(who.Box, addresses)
-	for i, k := range known {
+	all, err := d.known(t, who.Box, addresses)
+	for i, k := range all {
 		r := &f.rows[i]
 		r.Name, r.Received, r.Sent, r.Last = cmp.Or(k.Name, r.Name), k.Received, k.Sent, k.Last
 	}
@@ -530,7 +530,7 @@ func (d *Desk) People(ctx context.Context, who identity.Who) (v PeopleTable, err
 		if err := f.open(t, who, now); err != nil {
 			return err
 		}
-		if err := f.known(t, who); err != nil {
+		if err := f.known(d, t, who); err != nil {
 			return err
 		}
 		v.Counting, err = counting.Answers(t).Unsettled(who.Box)
@@ -566,7 +566,7 @@ func (d *Desk) Longest(ctx context.Context, who identity.Who) (mine, theirs *Per
 				*two.row(p.Address) = *p
 			}
 		}
-		err := two.known(t, who)
+		err := two.known(d, t, who)
 		for _, p := range []**PersonRow{&mine, &theirs} {
 			if *p != nil {
 				*p = two.row((*p).Address)

@@ -15,8 +15,15 @@ import (
 // ledgers keeps the answers of boxes whose numbers are looked at, as they were at a revision: they are read
 // once, and not with each screen.
 type ledgers struct {
-	mu sync.Mutex
-	of map[int64]ledger
+	mu    sync.Mutex
+	of    map[int64]ledger
+	known map[int64]known
+}
+
+// known is what has gone back and forth with some addresses at a revision.
+type known struct {
+	rev int64
+	of  map[string]counting.Known // of whom nothing has: the zero value; changed under the lock alone
 }
 
 type ledger struct {
@@ -57,10 +64,53 @@ func (d *Desk) ledger(t store.Tx, who identity.Who, from when.Instant) (l ledger
 	for box, other := range d.kept.of {
 		if time.Since(other.used) > forgotten {
 			delete(d.kept.of, box)
+			delete(d.kept.known, box)
 		}
 	}
 	d.kept.of[who.Box] = l
 	return l, nil
+}
+
+// known says what has gone back and forth with addresses, each of which it reads once as long as it does
+// not change.
+func (d *Desk) known(t store.Tx, box int64, addresses []string) ([]counting.Known, error) {
+	rev, err := counting.Answers(t).KnownRev(box)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]counting.Known, len(addresses))
+	var missing []string
+	var at []int
+	d.kept.mu.Lock()
+	k := d.kept.known[box]
+	for i, a := range addresses {
+		one, ok := k.of[a]
+		if out[i] = one; !ok || k.rev != rev {
+			missing, at = append(missing, a), append(at, i)
+		}
+	}
+	d.kept.mu.Unlock()
+	if len(missing) == 0 {
+		return out, nil
+	}
+	found, err := counting.Answers(t).Known(box, missing)
+	if err != nil {
+		return nil, err
+	}
+	d.kept.mu.Lock()
+	defer d.kept.mu.Unlock()
+	if d.kept.known == nil {
+		d.kept.known = map[int64]known{}
+	}
+	if k = d.kept.known[box]; k.rev != rev || k.of == nil {
+		k = known{rev, map[string]counting.Known{}}
+		d.kept.known[box] = k
+	}
+	for i, a := range missing {
+		out[at[i]] = found[i]
+		k.of[a] = found[i]
+	}
+	return out, nil
 }
 
 // refresh reads anew what is looked at and has changed, before it is asked for.

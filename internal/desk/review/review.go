@@ -8,6 +8,8 @@ import (
 	"slices"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
@@ -77,29 +79,23 @@ func (d *Desk) Week(ctx context.Context, who identity.Who) (v ReviewView, err er
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := now.In(loc)
 	v.From, v.To = today.AddDate(0, 0, 1-days).Format(time.DateOnly), today.Format(time.DateOnly)
-	week, err := d.Figures.Overview(ctx, who, v.From, v.To)
-	if err != nil {
+	var week figures.FiguresView
+	var ahead figures.AheadView
+	var parts errgroup.Group // each reads by itself
+	parts.Go(func() (err error) { week, err = d.Figures.Overview(ctx, who, v.From, v.To); return err })
+	parts.Go(func() (err error) { ahead, err = d.Figures.Ahead(ctx, who, nil); return err })
+	parts.Go(func() (err error) { v.Own, v.Theirs, err = d.Figures.Speeds(ctx, who, v.From, v.To); return err })
+	parts.Go(func() (err error) { v.Mine, v.ForThem, err = d.Figures.Longest(ctx, who); return err })
+	parts.Go(func() (err error) { v.Offers, err = d.offers(ctx, who); return err })
+	if err := parts.Wait(); err != nil {
 		return v, err
 	}
 	v.Is, v.Before, v.Known, v.Zeros = week.Is, week.Before, week.Known, week.Zeros
-	if v.Own, v.Theirs, err = d.Figures.Speeds(ctx, who, v.From, v.To); err != nil {
-		return v, err
-	}
-	if v.Mine, v.ForThem, err = d.Figures.Longest(ctx, who); err != nil {
-		return v, err
-	}
-	ahead, err := d.Figures.Ahead(ctx, who, nil)
-	if err != nil {
-		return v, err
-	}
 	for _, a := range ahead.Days[:soonDays] {
 		v.Due += a.Due
 		if a.Due+a.Events > 0 && (v.Fullest == nil || a.Due+a.Events > v.Fullest.Due+v.Fullest.Events) {
 			v.Fullest = &a
 		}
-	}
-	if v.Offers, err = d.offers(ctx, who); err != nil {
-		return v, err
 	}
 	v.Often = []OftenSnoozed{}
 	err = d.store.Read(ctx, func(t store.Tx) error {

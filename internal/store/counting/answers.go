@@ -417,6 +417,12 @@ type Known struct {
 	Last           when.Instant // when one of the two last wrote
 }
 
+// KnownRev is how often it has changed with whom something goes back and forth in a box.
+func (t Answers) KnownRev(box int64) (rev int64, err error) {
+	err = t.db().Raw("SELECT known_rev FROM boxes WHERE id = ?", box).Scan(&rev).Error
+	return rev, err
+}
+
 // Known says what has gone back and forth with addresses, by their places among these; of whom nothing has,
 // it is not there.
 func (t Answers) Known(box int64, addresses []string) (map[int]Known, error) {

@@ -306,6 +306,12 @@ func (t Counted) Lines(box int64, w Wanted, n int) (out []store.Entry, more bool
 		if w.Before > 0 {
 			q = q.Where("+id < ?", w.Before)
 		}
+		if w.By != "" {
+			q = q.Where("+actor = ?", w.By)
+		}
+		if len(w.Details) > 0 && (w.Measure == numbers.Decided || w.Measure == numbers.Undone) { // they are kinds of lines
+			q = q.Where("kind IN ?", w.Details)
+		}
 		if out, more, err = t.page(q.Order("at DESC, id DESC"), w, out, n); more || err != nil {
 			return out, more, err
 		}

@@ -55,3 +55,19 @@ CREATE INDEX answer_open ON answers(box_id, own, at, address, asked) WHERE answe
 DROP INDEX idx_conversation_labels_conversation_id;
 
 CREATE INDEX conversation_label ON conversation_labels(conversation_id, label_id);
+
+-- How often it has changed with whom something goes back and forth in a box: who has read it knows whether
+-- it still is so.
+ALTER TABLE boxes ADD COLUMN known_rev INTEGER NOT NULL DEFAULT 0;
+
+CREATE TRIGGER known_new AFTER INSERT ON correspondents BEGIN
+	UPDATE boxes SET known_rev = known_rev + 1 WHERE id = new.box_id;
+END;
+
+CREATE TRIGGER known_changed AFTER UPDATE ON correspondents BEGIN
+	UPDATE boxes SET known_rev = known_rev + 1 WHERE id = new.box_id;
+END;
+
+CREATE TRIGGER known_gone AFTER DELETE ON correspondents BEGIN
+	UPDATE boxes SET known_rev = known_rev + 1 WHERE id = old.box_id;
+END;
