@@ -132,7 +132,7 @@ func TestRulesWithTheirProof(t *testing.T) {
 	p.presses("a", "^\\s*Rules")
 	p.until("[...document.querySelectorAll('[data-rule]')].some((r) => /seen by a rule[^]*done [1-9]/.test(r.textContent))")
 	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) {
-		return r.Element("[data-rule] a[aria-label*='seen by a rule']")
+		return r.Element("[data-rule] a[title*='seen by a rule']")
 	})
 	p.see("[data-testid=rule-did] li")
 	p.does("Take all of it back")
@@ -505,7 +505,7 @@ func TestAWeekOfSorting(t *testing.T) {
 	part("Rules")
 	p.until("[...document.querySelectorAll('[data-rule]')].some((r) => /seen this week[^]*done [1-9]/.test(r.textContent))")
 	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) {
-		return r.Element("[data-rule] a[aria-label*='seen this week']")
+		return r.Element("[data-rule] a[title*='seen this week']")
 	})
 	p.see("[data-testid=rule-did] li")
 	p.does("Take all of it back")

@@ -125,7 +125,7 @@ function Line({ r, up, down }: { r: RuleView; up?: () => void; down?: () => void
   ].filter(Boolean)
   return (
     <li className="flex items-center gap-2 border-b border-sand-200 py-2" data-rule={r.id}>
-      <Link to={'/rules/' + r.id} className="min-w-0 flex-1 hover:underline" aria-label={sentences.editRule(r.called)}>
+      <Link to={'/rules/' + r.id} className="min-w-0 flex-1 hover:underline" title={sentences.editRule(r.called)}>
         <span className={'block truncate font-semibold' + (r.mode === 'off' ? ' text-ink-500' : '')}>{r.called}</span>
         <span className="block truncate text-[12.5px] text-ink-500">
           {r.doubt ? (
