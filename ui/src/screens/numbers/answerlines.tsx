@@ -2,16 +2,11 @@ import { useInfiniteQuery } from '@tanstack/react-query'
 import { useNavigate, useSearchParams } from 'react-router'
 import { get } from '../../api/client'
 import type { AnswerLine, AnswerLines as Page } from '../../api/desk'
-import { digits } from '../../api/digits'
 import { long } from '../../api/times'
 import { useListed } from '../../frame/listed'
-import { Earlier } from '../../kit/earlier'
-import { Failed } from '../../kit/kit'
 import { Row } from '../../kit/list'
-import { Loading } from '../../kit/loading'
 import { took } from './answers'
-import { countedOf } from './counted'
-import { LinesPage } from './linespage'
+import { PagedLines } from './linespage'
 import { sentences } from './sentences'
 
 const asked = ['from', 'to', 'own', 'open', 'by', 'key']
@@ -31,18 +26,18 @@ export function AnswerLines() {
   const lines = list.data?.pages.flatMap((p) => p.lines) ?? []
   const go = (l: AnswerLine) => void navigate('/c/' + l.conversation)
   const { current, choose } = useListed(lines, keyOf, (key) => 'line-' + key, go)
-  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what={sentences.loading} />
   const name = params.get('name') || sentences.answers
   const [from, to] = [params.get('from') ?? '', params.get('to') ?? '']
   return (
-    <LinesPage
+    <PagedLines
       back={sentences.backToAnswers}
       backTo="/numbers/answers"
       name={name}
-      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(lines.length)) : digits(lines.length))}
-      none={!lines.length && sentences.whatIsAnAnswer}
-      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+      list={list}
+      from={from}
+      to={to}
+      sum={lines.length}
+      none={sentences.whatIsAnAnswer}
     >
       {lines.map((l) => (
         <Row
@@ -64,7 +59,7 @@ export function AnswerLines() {
           </span>
         </Row>
       ))}
-    </LinesPage>
+    </PagedLines>
   )
 }
 

@@ -5,13 +5,10 @@ import type { Counted, CountedLine } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { long } from '../../api/times'
 import { useListed } from '../../frame/listed'
-import { Earlier } from '../../kit/earlier'
-import { Chip, Failed } from '../../kit/kit'
+import { Chip } from '../../kit/kit'
 import { Row } from '../../kit/list'
-import { Loading } from '../../kit/loading'
 import { actors, verbs } from '../history/verbs'
-import { countedOf } from './counted'
-import { LinesPage } from './linespage'
+import { PagedLines } from './linespage'
 import { sentences } from './sentences'
 
 const asked = ['measure', 'details', 'by', 'from', 'to', 'weekday', 'hour']
@@ -31,20 +28,20 @@ export function NumberLines() {
   const lines = list.data?.pages.flatMap((p) => p.lines) ?? []
   const go = (l: CountedLine) => l.conversation > 0 && void navigate('/c/' + l.conversation)
   const { current, choose } = useListed(lines, keyOf, (key) => 'line-' + key, go)
-  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what={sentences.loading} />
   const name = params.get('name') || sentences.numbers
   const rule = params.get('measure') === 'ruled' ? (/^“(.*)”/.exec(name)?.[1] ?? '') : ''
   const sum = lines.reduce((n, l) => n + l.n, 0)
   const [from, to] = [params.get('from') ?? '', params.get('to') ?? '']
   return (
-    <LinesPage
+    <PagedLines
       back={sentences.backToNumbers}
       backTo="/numbers"
       name={name}
-      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(sum)) : digits(sum))}
-      none={!lines.length && sentences.whatIsTakenBack}
-      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+      list={list}
+      from={from}
+      to={to}
+      sum={sum}
+      none={sentences.whatIsTakenBack}
     >
       {lines.map((l) => (
         <Row
@@ -64,7 +61,7 @@ export function NumberLines() {
           {l.n > 1 && l.text && <Chip>{digits(l.n)}</Chip>}
         </Row>
       ))}
-    </LinesPage>
+    </PagedLines>
   )
 }
 

@@ -1,8 +1,12 @@
-import type { ReactNode } from 'react'
+import type { ComponentProps, ReactNode } from 'react'
 import { Link } from 'react-router'
+import { digits } from '../../api/digits'
+import { Earlier } from '../../kit/earlier'
 import { Heading } from '../../kit/heading'
-import { Empty } from '../../kit/kit'
+import { Empty, Failed } from '../../kit/kit'
 import { List } from '../../kit/list'
+import { Loading } from '../../kit/loading'
+import { countedOf } from './counted'
 import { sentences } from './sentences'
 
 interface Props {
@@ -34,3 +38,25 @@ export const LinesPage = ({ back, backTo, name, counted, none, after, children }
     </div>
   </div>
 )
+
+interface Paged extends Pick<Props, 'back' | 'backTo' | 'name' | 'children'> {
+  list: ComponentProps<typeof Earlier>['list'] & { data: unknown; error: Error | null; refetch: () => unknown }
+  from: string
+  to: string
+  sum: number // of the lines that have come so far
+  none: string // what is said where there are none
+}
+
+/** The list behind a number of some days, which comes a page at a time. */
+export function PagedLines({ list, from, to, sum, none, ...page }: Paged) {
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (!list.data) return <Loading what={sentences.loading} />
+  return (
+    <LinesPage
+      {...page}
+      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(sum)) : digits(sum))}
+      none={sum === 0 && none}
+      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+    />
+  )
+}

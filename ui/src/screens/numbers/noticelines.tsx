@@ -2,15 +2,10 @@ import { useInfiniteQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { get } from '../../api/client'
 import type { NoticeLine, NoticesPage } from '../../api/desk'
-import { digits } from '../../api/digits'
 import { long } from '../../api/times'
 import { useListed } from '../../frame/listed'
-import { Earlier } from '../../kit/earlier'
-import { Failed } from '../../kit/kit'
 import { Row } from '../../kit/list'
-import { Loading } from '../../kit/loading'
-import { countedOf } from './counted'
-import { LinesPage } from './linespage'
+import { PagedLines } from './linespage'
 import { sentences } from './sentences'
 
 /** The notifications that one was shown on some days, the newest first. */
@@ -27,16 +22,16 @@ export function NoticeLines() {
   })
   const lines = list.data?.pages.flatMap((p) => p.lines) ?? []
   const { current, choose } = useListed(lines, keyOf, (key) => 'line-' + key, nowhere)
-  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what={sentences.loading} />
   return (
-    <LinesPage
+    <PagedLines
       back={sentences.backToNumbers}
       backTo="/numbers"
       name={sentences.noticesShown}
-      counted={countedOf(from, to, list.hasNextPage ? sentences.atLeast(digits(lines.length)) : digits(lines.length))}
-      none={!lines.length && sentences.noNotices}
-      after={<Earlier list={list}>{sentences.earlier}</Earlier>}
+      list={list}
+      from={from}
+      to={to}
+      sum={lines.length}
+      none={sentences.noNotices}
     >
       {lines.map((l) => (
         <Row
@@ -53,7 +48,7 @@ export function NoticeLines() {
           <span className="min-w-0 flex-1 truncate">{l.text}</span>
         </Row>
       ))}
-    </LinesPage>
+    </PagedLines>
   )
 }
 
