@@ -46,6 +46,19 @@ func TestNumbersOpenToWhatTheyCount(t *testing.T) {
 	p.until("document.querySelectorAll('[data-testid=ruled] td a').length === 3")
 	require.Equal(t, 3, opens("[data-testid=ruled] td"))
 	p.until("[...document.querySelectorAll('[data-testid=counted-line]')].every((l) => l.textContent.includes('[choir]') && !l.textContent.includes('red folder'))")
+	shown := p.MustEval(`async () => {
+		const s = await (await fetch('/api/v1/session')).json()
+		const body = JSON.stringify({ readings: [], notices: [{ at: Date.now(), text: 'The 9:00 round brought 21 conversations.' }, { at: Date.now(), text: 'Reminder: ring the harbour office' }] })
+		return (await fetch('/api/v1/noted', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-Ebbe-Token': s.csrf }, body })).ok
+	}`).Bool()
+	require.True(t, shown)
+	p.visit("/numbers") // where it is the day of the demo, and what was shown is put right to it
+	p.presses("button[role=radio]", "^Year")
+	p.reads("h1", "The year so far")
+	p.until("document.querySelector(\"[data-testid=more] a[href^='/numbers/notices']\")?.textContent === '2'")
+	p.click("[data-testid=more] a[href^='/numbers/notices']")
+	p.reads("[data-testid=counted]", ": 2")
+	p.until("document.querySelectorAll('[data-testid=counted-line]').length === 2")
 	p.visit("/numbers")
 	p.presses("button[role=radio]", "^Week")
 

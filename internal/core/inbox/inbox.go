@@ -394,6 +394,9 @@ func Revert(done Change, now Change) Change {
 	out := Change{Before: now.After, After: now.After, FollowUpBefore: now.FollowUpAfter, FollowUpAfter: now.FollowUpAfter}
 	if done.After != nil && now.After != nil && done.Before != nil {
 		c := *now.After
+		if n := done.After.Snoozes; n > done.Before.Snoozes && c.Position != done.After.Position && c.Snoozes == n {
+			c.Snoozes = done.Before.Snoozes // it has come back since, and stays; what was taken back was no snooze
+		}
 		c.Position = kept(c.Position, done.Before.Position, done.After.Position)
 		c.Unread = kept(c.Unread, done.Before.Unread, done.After.Unread)
 		c.Starred = kept(c.Starred, done.Before.Starred, done.After.Starred)

@@ -40,12 +40,12 @@ export function NoticeLines() {
           testid="counted-line"
           title={l.text}
           current={l === current}
-          className="flex items-baseline gap-3 px-3 py-1.5"
+          className="flex items-baseline gap-3 px-3 py-1.5 max-[700px]:flex-col max-[700px]:gap-0"
           onChoose={() => choose(l)}
           onOpen={nowhere}
         >
           <span className="w-32 shrink-0 text-[12px] text-ink-500">{long(l.at)}</span>
-          <span className="min-w-0 flex-1 truncate">{l.text}</span>
+          <span className="min-w-0 flex-1">{l.text}</span>
         </Row>
       ))}
     </PagedLines>
